@@ -1,0 +1,1 @@
+"""Measurements, never assertions. `./run bench` runs all; `./run bench --write` also renews docs/performance.md."""

@@ -1,0 +1,43 @@
+"""Run the measurements and print them; `--write` puts them into docs/performance.md."""
+
+from __future__ import annotations
+
+import os
+import platform
+import sys
+from datetime import date
+from pathlib import Path
+
+from bench import building, damage, lookups, stream
+
+SECTIONS = {
+    "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
+    "The stream": stream.measure,
+    "Building and layers": building.measure,
+    "Lossy damage of lookup pictures": damage.measure,
+}
+
+
+def processor() -> str:
+    names = [line.split(":")[1].strip() for line in Path("/proc/cpuinfo").read_text().splitlines() if "model name" in line]
+    return names[0] if names else platform.processor()
+
+
+def main() -> None:
+    text = [
+        "# Performance",
+        "",
+        f"Measured by `./run bench --write` on {date.today():%d %B %Y}: {processor()}, {os.cpu_count()} cores, a shared and",
+        "noisy machine. Compare within one table only; ways of one job run in turns.",
+        "",
+    ]
+    for title, measure in SECTIONS.items():
+        print(f"\n## {title}\n", flush=True)
+        lines = measure()
+        print("\n".join(lines), flush=True)
+        text += [f"## {title}", "", *lines, ""]
+    if "--write" in sys.argv:
+        Path("docs/performance.md").write_text("\n".join(text))
+
+
+main()

@@ -1,0 +1,77 @@
+"""Renew docs/screenshots from the demo's data: `python -m demo.screenshots`. Needs the packages of requirements-dev.lock."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from demo.seed import seed
+from tests.conftest import CHROMIUM, FLAGS
+from tests.serving import serve
+
+OUT = Path("docs/screenshots")
+FRAME = 112
+
+
+def paused(page: Page, address: str, effect: str, wipe: float | None = None) -> None:
+    page.goto(f"{address}/")
+    kept = f'{{"frame": {FRAME}, "wipe": {wipe if wipe is not None else "null"}}}'
+    page.evaluate("([key, value]) => sessionStorage.setItem(key, value)", [f"view {effect}", kept])
+    page.goto(f"{address}/effects/{effect}")
+    page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
+    page.wait_for_timeout(800)
+
+
+def shoot(page: Page, name: str) -> None:
+    page.screenshot(path=OUT / f"{name}.png")
+    print(f"{OUT / name}.png")
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        seed(Path(folder))
+        running = serve(Path(folder))
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        try:
+            paused(page, running.address, "demo-low-tide")
+            shoot(page, "workbench")
+            paused(page, running.address, "demo-low-tide", 0.46)
+            shoot(page, "wipe")
+            paused(page, running.address, "demo-faded-bill")
+            page.locator(".tile-face").nth(2).click()
+            page.wait_for_timeout(500)
+            shoot(page, "fill")
+            page.get_by_role("button", name="Publish").click()
+            page.get_by_label("Published").wait_for()
+            shoot(page, "published")
+            phone = page.get_by_role("link", name=re.compile("localhost")).get_attribute("href")
+            for effect in ("demo-low-tide", "demo-harbour-fog"):
+                page.request.post(f"{running.address}/api/effects/{effect}/publish")
+            page.goto(f"{running.address}/")
+            page.locator(".print canvas").nth(2).wait_for()
+            page.wait_for_timeout(1500)
+            shoot(page, "effects")
+            page.goto(f"{running.address}/showcase")
+            page.wait_for_timeout(800)
+            shoot(page, "showcase")
+            made = page.request.post(f"{running.address}/api/effects", data={"name": "Kite string"}).json()["id"]
+            paused(page, running.address, made)
+            page.get_by_role("button", name="Add a lookup grade").click()
+            page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
+            page.wait_for_timeout(500)
+            shoot(page, "empty")
+            page.set_viewport_size({"width": 390, "height": 800})
+            page.goto(f"{running.address}{phone}")
+            page.wait_for_selector("canvas[data-frame]")
+            page.wait_for_timeout(1500)
+            shoot(page, "phone")
+        finally:
+            browser.close()
+            running.stop()
+
+
+main()

@@ -1,0 +1,64 @@
+"""Put the demo's effects into a data folder: `python -m demo.seed FOLDER`. Effects that were made before are left alone."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from demo.lookups import lookups
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.store import effects, files
+from sunglaze.store.database import open_database
+
+
+def grade(session: Session, data: dict[str, bytes], name: str, file: str, strength: float) -> Layer:
+    asset = files.add_lookup(session, file, data[file])
+    values = {"lookup": {"asset": asset.hash}, "strength": strength}
+    return Layer(id="grade", name=name, kind="lookup-grade", values=values)
+
+
+def fill(identity: str, name: str, blend: str, opacity: float, colour: str) -> Layer:
+    return Layer(id=identity, name=name, kind="fill", blend=blend, opacity=opacity, values={"colour": colour})
+
+
+def seed(folder: Path) -> list[str]:
+    """Names of the effects that were added."""
+    data = lookups()
+    added = []
+    with open_database(folder).begin() as session:
+        wanted = {
+            "demo-faded-bill": Effect(
+                name="Last year's bill",
+                layers=[
+                    grade(session, data, "Faded print", "window-poster.png", 1.0),
+                    fill("black", "Full black", "soft-light", 0.18, "#000000"),
+                    fill("paper", "Paper", "multiply", 0.35, "#f4e6cc"),
+                ],
+            ),
+            "demo-harbour-fog": Effect(
+                name="Harbour fog",
+                layers=[
+                    grade(session, data, "Cold fog", "sea-fog.png", 0.85),
+                    fill("haze", "Haze", "screen", 0.22, "#8fa3ad"),
+                ],
+            ),
+            "demo-low-tide": Effect(
+                name="Low-tide gold",
+                layers=[
+                    grade(session, data, "Warm evening", "amber-shore.png", 0.72),
+                    fill("glow", "Lantern glow", "soft-light", 0.25, "#e8862e"),
+                ],
+            ),
+        }
+        for key, effect in wanted.items():
+            if not effects.exists(session, key):
+                effects.create(session, effect, "Demo effect", key)
+                added.append(effect.name)
+    return added
+
+
+if __name__ == "__main__":
+    for name in seed(Path(sys.argv[1])):
+        print(f"added the demo effect '{name}'")

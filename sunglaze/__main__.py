@@ -1,0 +1,5 @@
+"""`python -m sunglaze` is the command `sunglaze`."""
+
+from sunglaze.cli import run
+
+run()

@@ -1,0 +1,258 @@
+"""`sunglaze`: the same work from a shell. Errors are one plain line on standard error, exit code 2."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+import numpy as np
+import typer
+from numpy.typing import NDArray
+from typer._click import exceptions as usage  # typer carries its parser along and names these nowhere else
+
+from sunglaze.core.camera.cameras import Camera, StandIn, Still
+from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
+from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
+from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, parse_effect, set_control
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.core.package.archive import read_package
+from sunglaze.core.picture.files import eight_bits, encode_jpeg, encode_png, read_picture
+from sunglaze.core.render.frames import as_bgra
+from sunglaze.core.render.grade import Interpolation, apply_lut, resampled
+from sunglaze.core.render.playback import play_to
+from sunglaze.core.shading.program import RATE
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Sun Glaze from a shell.")
+lut = typer.Typer(no_args_is_help=True, help="Lookup tables: make, convert, inspect, apply.")
+app.add_typer(lut, name="lut")
+
+In = Annotated[Path, typer.Option("--image", help="The picture to work on; the stand-in camera where not given.")]
+Out = Annotated[Path, typer.Option("--out", help="Where to write; .png or .jpg.")]
+
+
+def run() -> None:
+    """Entry of the command: plain words instead of a traceback for errors that a person can act on."""
+    try:
+        raise SystemExit(app(standalone_mode=False) or 0)
+    except usage.NoArgsIsHelpError as error:
+        typer.echo(error.format_message())
+        raise SystemExit(2) from None
+    except usage.ClickException as error:
+        typer.echo(f"sunglaze: {' '.join(error.format_message().split())}", err=True)
+        raise SystemExit(2) from None
+    except typer.Abort:
+        raise SystemExit(130) from None
+    except GlazeError as error:
+        typer.echo(f"sunglaze: {error}", err=True)
+        raise SystemExit(2) from None
+    except OSError as error:
+        typer.echo(f"sunglaze: {error.filename}: {error.strerror}", err=True)
+        raise SystemExit(2) from None
+
+
+def _open(path: Path, layout: Layout | None = None) -> OpenedLut:
+    try:
+        return open_lut(path.read_bytes(), layout)
+    except BadFile as error:
+        raise BadFile(f"{path}: {error}") from None
+
+
+def _write_picture(pixels: NDArray[Any], path: Path) -> None:
+    ending = path.suffix.lower()
+    if ending not in (".png", ".jpg", ".jpeg"):
+        raise BadFile(f"{path}: pictures are written as .png or .jpg")
+    path.write_bytes(encode_png(pixels) if ending == ".png" else encode_jpeg(pixels, 95))
+
+
+def _size(text: str) -> tuple[int, int]:
+    try:
+        width, height = (int(part) for part in text.lower().split("x"))
+    except ValueError:
+        raise BadFile(f"--size takes WIDTHxHEIGHT in pixels, like 540x960; this is '{text}'") from None
+    if not (16 <= width <= 8192 and 16 <= height <= 8192):
+        raise BadFile(f"--size {text}: each side must be 16 to 8192 pixels")
+    return width, height
+
+
+def _effect(which: str, data: Path) -> tuple[Effect, Material]:
+    """An effect by id (from the database), or from a JSON or package file. Needs no database for a file."""
+    path = Path(which)
+    if path.is_file():
+        raw = path.read_bytes()
+        if raw.startswith(b"PK"):
+            return read_package(raw)
+        effect = parse_effect(raw)
+        return effect, _beside(path, effect)
+    from sunglaze.store import effects, files
+    from sunglaze.store.database import FILE, open_database
+
+    if not (data / FILE).is_file():
+        raise BadFile(f"'{which}' is no file, and {data} has no database to look it up in; see --data")
+    with open_database(data)() as session:
+        kept = effects.get(session, which)
+        return kept.effect, files.material_of(session, kept.effect)
+
+
+def _beside(path: Path, effect: Effect) -> Material:
+    """What an effect given as JSON refers to: files of any name beside it whose contents have the right hash."""
+    import hashlib
+
+    refs, keys = effect.lookups(), effect.pictures()
+    wanted = {ref.asset for ref in refs} | keys
+    found: dict[str, bytes] = {}
+    for candidate in sorted(path.parent.iterdir()) if wanted else []:
+        if candidate.suffix.lower() in (".cube", ".png", ".jpg", ".jpeg", ".webp") and candidate.is_file():
+            data = candidate.read_bytes()
+            found[hashlib.sha256(data).hexdigest()] = data
+    for key in sorted(wanted - set(found)):
+        what = "picture" if key in keys else "lookup"
+        raise BadFile(f"{path}: the {what} {key[:12]} lies not beside it; use the package, or the effect's id")
+    luts = {ref: open_lut(found[ref.asset], ref.layout).lut for ref in refs}
+    return Material(luts, {key: eight_bits(read_picture(found[key])) for key in keys})
+
+
+@app.command("render")
+def render_effect(
+    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
+    out: Out,
+    image: Annotated[Path | None, typer.Option("--image", help="Picture in the camera's place.")] = None,
+    time: Annotated[float, typer.Option(min=0, help="Seconds from the start.")] = 0.0,
+    size: Annotated[str | None, typer.Option(help="WIDTHxHEIGHT; the picture's own, or 540x960.")] = None,
+    sets: Annotated[list[str] | None, typer.Option("--set", help="LAYER.CONTROL=VALUE, as often as wanted.")] = None,
+    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+) -> None:
+    """Render one frame of an effect."""
+    found, material = _effect(effect, data)
+    for assignment in sets or []:
+        found = set_control(found, assignment)
+    camera: Camera
+    if image is not None:
+        file = read_picture(image.read_bytes())
+        width, height = _size(size) if size else (file.pixels.shape[1], file.pixels.shape[0])
+        camera = Still(file, width, height)
+    else:
+        width, height = _size(size or "540x960")
+        camera = StandIn(width, height)
+    picture = play_to(compile_effect(found, material), camera, width, int(time * RATE + 1e-9))
+    _write_picture(np.ascontiguousarray(as_bgra(picture, width)[:, :, 2::-1]), out)
+
+
+@lut.command()
+def identity(
+    size: Annotated[int, typer.Option(min=SMALLEST, max=LARGEST_CUBE, help="Steps along an edge of the cube.")],
+    out: Annotated[Path, typer.Option(help="A .png, or a .cube (which needs no layout).")],
+    layout: Annotated[Layout | None, typer.Option(help="How the picture is laid out.")] = None,
+    bits: Annotated[Literal["8", "16"], typer.Option(help="Bits a channel of the picture.")] = "16",
+) -> None:
+    """Write a neutral lookup, to grade in any picture editor."""
+    out.write_bytes(lut_bytes(neutral(size), out.name, layout, int(bits)))
+
+
+@lut.command()
+def convert(
+    source: Annotated[Path, typer.Argument(metavar="IN")],
+    out: Annotated[Path, typer.Argument(metavar="OUT")],
+    layout: Annotated[Layout | None, typer.Option(help="Layout of the picture written.")] = None,
+    read_as: Annotated[Layout | None, typer.Option(help="Layout of the picture read, where what is found is wrong.")] = None,
+    size: Annotated[int | None, typer.Option(min=SMALLEST, max=LARGEST_CUBE, help="Steps to resample to.")] = None,
+    bits: Annotated[Literal["8", "16"], typer.Option(help="Bits a channel of the picture.")] = "16",
+) -> None:
+    """Turn a lookup into another form. Pictures hold cubes over 0 to 1; others are resampled (33 steps for curves)."""
+    table = _open(source, read_as).lut
+    if size is not None:
+        table = resampled(table, size)
+    elif out.suffix.lower() == ".png" and not (table.is_cube and table.has_unit_domain):
+        table = resampled(table, table.size if table.is_cube else 33)
+    if out.suffix.lower() == ".png" and layout is None:
+        layout = "strip"
+    out.write_bytes(lut_bytes(table, out.name, layout, int(bits)))
+
+
+@lut.command()
+def inspect(
+    file: Annotated[Path, typer.Argument(metavar="F")],
+    as_json: Annotated[bool, typer.Option("--json", help="Machine-readable.")] = False,
+    read_as: Annotated[Layout | None, typer.Option(help=f"One of {', '.join(LAYOUTS)}.")] = None,
+) -> None:
+    """Say what a lookup is, how far from neutral, and whether it was damaged."""
+    opened = _open(file, read_as)
+    facts = {"found": opened.found, "sure": opened.sure, "bits": opened.bits, **opened.inspection.as_dict()}
+    if as_json:
+        typer.echo(json.dumps(facts))
+        return
+    found = opened.inspection
+    typer.echo(f"{opened.found}, {found.kind} of {found.size} steps" + ("" if opened.sure else "; layout uncertain"))
+    typer.echo(f"range {found.lowest:.4f} to {found.highest:.4f}")
+    typer.echo(f"shift from neutral {found.mean_shift:.4f} in the mean, {found.largest_shift:.4f} at most")
+    typer.echo("monotonic along grey" if found.monotonic else "not monotonic along grey")
+    noise = "not measured (too few steps)" if found.noise is None else f"{found.noise:.5f}"
+    stored = f", stored as {found.stored_as}" if found.stored_as else ""
+    typer.echo(f"noise {noise}{stored}: " + ("damaged" if found.damaged else "lossless"))
+
+
+@lut.command("apply")
+def apply_command(
+    table: Annotated[Path, typer.Argument(metavar="LUT")],
+    image: In,
+    out: Out,
+    strength: Annotated[float, typer.Option(min=0, max=1, help="0 leaves the picture, 1 is the lookup.")] = 1.0,
+    interpolation: Annotated[Interpolation, typer.Option(help="Between the table's entries.")] = "tetrahedral",
+    read_as: Annotated[Layout | None, typer.Option(help="Layout of a lookup picture.")] = None,
+) -> None:
+    """Grade a picture by a lookup. 16-bit pictures stay so."""
+    file = read_picture(image.read_bytes())
+    most = 255 if file.bits == 8 else 65535
+    colour = file.pixels[:, :, :3].astype(np.float32) / np.float32(most)
+    graded = apply_lut(_open(table, read_as).lut, colour, strength, interpolation)
+    pixels = np.rint(np.clip(graded.astype(np.float64), 0, 1) * most).astype(file.pixels.dtype)
+    if file.pixels.shape[2] == 4:
+        pixels = np.concatenate([pixels, file.pixels[:, :, 3:]], axis=2)
+    if file.bits == 16 and out.suffix.lower() in (".jpg", ".jpeg"):
+        pixels = (pixels // 257).astype(np.uint8)
+    _write_picture(pixels[:, :, :3] if out.suffix.lower() != ".png" else pixels, out)
+
+
+@app.command()
+def serve(
+    host: Annotated[
+        str, typer.Option(help="Address to bind to; others than this machine's open it to the network.")
+    ] = "127.0.0.1",
+    port: Annotated[int, typer.Option(min=0, max=65535)] = 8765,
+    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+) -> None:
+    """Start the application and print its address."""
+    from sunglaze.server.serving import serve_forever
+
+    serve_forever(data, host, port)
+
+
+@app.command()
+def parity(
+    nodes: Annotated[str, typer.Option(help="all, none, or kinds parted by commas.")] = "all",
+    graphs: Annotated[int, typer.Option(min=0, help="How many random graphs.")] = 200,
+    seed: Annotated[int, typer.Option(min=0, help="Decides all that is random.")] = 1,
+    on_gpu: Annotated[bool, typer.Option("--gpu/--no-gpu", help="Also in the player, in headless Chromium.")] = True,
+    as_json: Annotated[bool, typer.Option("--json", help="Machine-readable.")] = False,
+) -> None:
+    """Compare NumPy, machine code and the GPU player on every node and on random graphs; exit code 1 outside the bounds."""
+    from sunglaze.parity.command import run as compare_all
+
+    words, good = compare_all(nodes, graphs, seed, on_gpu, as_json)
+    typer.echo(words)
+    if not good:
+        raise typer.Exit(1)
+
+
+@app.command(hidden=True)
+def openapi() -> None:
+    """Print the OpenAPI description, from which the browser's types are made."""
+    import tempfile
+
+    from sunglaze.server.app import create_app
+
+    with tempfile.TemporaryDirectory() as folder:
+        typer.echo(json.dumps(create_app(Path(folder)).openapi(), indent=1))

@@ -1,0 +1,54 @@
+"""A lookup from any file that may hold one, with what was found; and lookups written by file name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import PurePath
+from typing import Literal
+
+from sunglaze.core.colour.cube_file import read_cube, write_cube
+from sunglaze.core.colour.inspection import Inspection, inspect
+from sunglaze.core.colour.lut import Lut
+from sunglaze.core.colour.lut_picture import LAYOUTS, Layout, read_lut_picture, write_lut_picture
+from sunglaze.core.errors import BadFile
+
+Found = Literal["cube file", "strip", "grid", "hald"]
+_PICTURES = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"RIFF", b"BM", b"II*\0", b"MM\0*")
+
+
+@dataclass(frozen=True)
+class OpenedLut:
+    """A lookup with how it was found. `choices` are the layouts that its size admits; `sure` as in lut_picture.Reading."""
+
+    lut: Lut
+    found: Found
+    choices: tuple[Layout, ...]
+    bits: int | None
+    sure: bool
+    inspection: Inspection
+
+
+def open_lut(data: bytes, layout: Layout | None = None) -> OpenedLut:
+    """Read a `.cube` file or a lookup picture, told apart by their contents. Raises BadFile."""
+    if not data:
+        raise BadFile("the file is empty")
+    if not data.startswith(_PICTURES):
+        lut = read_cube(data)
+        return OpenedLut(lut, "cube file", (), None, True, inspect(lut))
+    reading = read_lut_picture(data, layout)
+    size = reading.lut.size
+    choices: tuple[Layout, ...] = ("strip",) if reading.layout == "strip" else ("grid", "hald")
+    assert size
+    return OpenedLut(reading.lut, reading.layout, choices, reading.bits, reading.sure, inspect(reading.lut, reading.file.lossy))
+
+
+def lut_bytes(lut: Lut, name: str, layout: Layout | None, bits: int = 16) -> bytes:
+    """The file for a name that ends in .cube or .png (which needs a layout). Raises BadFile for other names."""
+    ending = PurePath(name).suffix.lower()
+    if ending == ".cube":
+        return write_cube(lut)
+    if ending == ".png":
+        if layout is None:
+            raise BadFile(f"a lookup picture needs a layout: one of {', '.join(LAYOUTS)}")
+        return write_lut_picture(lut, layout, bits)
+    raise BadFile(f"'{name}' ends in '{ending}'; lookups are written as .cube or .png")

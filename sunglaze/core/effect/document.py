@@ -1,0 +1,226 @@
+"""The effect as a document: what is stored, sent and put into packages. JSON with a schema and a version."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+
+from sunglaze.core.effect.literals import LookupRef, check, lookup_ref
+from sunglaze.core.effect.recipe import Plain, Recipe, in_words
+from sunglaze.core.effect.recording import ports, settings
+from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.errors import BadEffect
+from sunglaze.core.nodes.blend import MODES
+from sunglaze.core.nodes.node import Port
+
+FORMAT: Final = "sun-glaze/effect"
+VERSION: Final = 2
+MOST_LAYERS = 64
+OWN: Final = "own"
+
+Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
+Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+_COMMON = ("on", "opacity", "blend", "light", "name")
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Layer(Strict):
+    """A recipe and how it lies on what is below.
+
+    `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
+    others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is.
+    """
+
+    id: LayerId
+    name: Name
+    kind: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
+    on: bool = True
+    blend: str = "normal"
+    opacity: Fraction = 1.0
+    light: Literal["display", "linear"] = "display"
+    values: dict[str, Plain] = Field(default_factory=dict)
+    recipe: Recipe | None = None
+
+    @field_validator("blend")
+    @classmethod
+    def _known_mode(cls, mode: str) -> str:
+        if mode not in MODES:
+            raise ValueError(f"'{mode}' is no blend mode; the modes are {', '.join(MODES)}")
+        return mode
+
+    @model_validator(mode="after")
+    def _values_fit(self) -> Layer:
+        if self.kind == OWN and self.recipe is None:
+            raise ValueError("a layer of your own needs a recipe")
+        if self.kind not in (OWN, *shipped()):
+            return self
+        known = {port.name: port for port in self.controls()}
+        for name, plain in self.values.items():
+            if name not in known:
+                raise ValueError(f"'{self.name}' has no control '{name}'; it has {', '.join([*_COMMON, *known])}")
+            try:
+                check(known[name].kind, plain, ranged=True)
+            except BadEffect as error:
+                raise ValueError(f"control '{name}' of '{self.name}': {error}") from None
+        return self
+
+    @property
+    def graph(self) -> Recipe | None:
+        """The layer's recipe; none where its kind is not known here."""
+        return self.recipe if self.kind == OWN else shipped().get(self.kind)
+
+    def controls(self) -> list[Port]:
+        return ports(self.graph) if self.graph is not None else []
+
+    def value(self, port: Port) -> Any:
+        """What a control stands at."""
+        set_to = self.values.get(port.name)
+        return port.default if set_to is None else set_to
+
+    def everything_set(self) -> list[tuple[str, Port, Any]]:
+        """Name, port and plain value of all that is set, on controls and on nodes."""
+        found = [(f"{self.id}.{port.name}", port, self.value(port)) for port in self.controls()]
+        if self.graph is not None:
+            found += settings(self.graph, self.id, self.kind == OWN)
+        return found
+
+
+class Effect(Strict):
+    """A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place."""
+
+    format: Literal["sun-glaze/effect"] = FORMAT
+    version: Literal[2] = VERSION
+    name: Name
+    layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
+    still: Hash | None = None
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_today(cls, plain: Any) -> Any:
+        return migrated(plain) if isinstance(plain, dict) else plain
+
+    @field_validator("layers")
+    @classmethod
+    def _separate_ids(cls, layers: list[Layer]) -> list[Layer]:
+        seen: set[str] = set()
+        for layer in layers:
+            if layer.id in seen:
+                raise ValueError(f"two layers have the id '{layer.id}'")
+            seen.add(layer.id)
+        return layers
+
+    def lookups(self) -> set[LookupRef]:
+        """The lookups that layers refer to."""
+        return {lookup_ref(plain) for plain in self._set_to("lookup")}
+
+    def pictures(self) -> set[str]:
+        """The picture assets that layers refer to; the still is not among them."""
+        return {plain for plain in self._set_to("asset") if isinstance(plain, str)}
+
+    def _set_to(self, kind: str) -> list[Any]:
+        found = []
+        for layer in self.layers:
+            for _, port, plain in layer.everything_set():
+                if port.kind.name == kind and plain is not None and _fits(port, plain):
+                    found.append(plain)
+        return found
+
+
+def _fits(port: Port, plain: Any) -> bool:
+    try:
+        check(port.kind, plain)
+    except BadEffect:
+        return False
+    return True
+
+
+def migrated(plain: dict[str, Any]) -> dict[str, Any]:
+    """A document of an older version in the words of this one."""
+    if plain.get("version") != 1:
+        return plain
+    layers = []
+    for layer in plain.get("layers") or []:
+        if not isinstance(layer, dict):
+            layers.append(layer)
+            continue
+        common = {k: v for k, v in layer.items() if k in (*_COMMON, "id", "kind")}
+        values = {k: v for k, v in layer.items() if k not in common and v is not None}
+        layers.append({**common, "values": values})
+    return {**plain, "version": VERSION, "layers": layers}
+
+
+def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
+    """An effect from JSON. Raises BadEffect with what is wrong and where in the document."""
+    try:
+        plain = json.loads(data) if isinstance(data, bytes | str) else data
+    except (ValueError, RecursionError) as error:
+        raise BadEffect(f"this is not JSON: {error}") from None
+    if not isinstance(plain, dict) or plain.get("format") != FORMAT:
+        raise BadEffect(f"this is JSON but no effect: 'format' should be '{FORMAT}'")
+    if isinstance(plain.get("version"), int) and plain["version"] > VERSION:
+        raise BadEffect(f"the effect has version {plain['version']}, this program reads up to {VERSION}; update Sun Glaze")
+    try:
+        return Effect.model_validate(plain)
+    except ValidationError as error:
+        raise BadEffect(in_words(error)) from None
+    except RecursionError:
+        raise BadEffect("the effect is nested too deeply") from None
+
+
+def moved(effect: Effect, layer_id: str, control: str, plain: Any) -> Effect:
+    """The effect with a control of a layer at a value: one of every layer's, one of its recipe's, or NODE.INPUT of an own
+    recipe. Raises BadEffect; what is not there (any more) is left."""
+    dumped = effect.model_dump(by_alias=True)
+    layer = next((one for one in dumped["layers"] if one["id"] == layer_id), None)
+    if layer is None:
+        return effect
+    if control in _COMMON:
+        layer[control] = plain
+    elif "." in control and layer["recipe"]:
+        node_id, _, name = control.partition(".")
+        for node in layer["recipe"]["nodes"]:
+            if node["id"] == node_id:
+                node["set"][name] = plain
+    else:
+        layer["values"][control] = plain
+    return parse_effect(dumped)
+
+
+def set_control(effect: Effect, assignment: str) -> Effect:
+    """The effect with one control set by `LAYER.CONTROL=VALUE`; LAYER is an id, a name or a place counted from 1."""
+    target, equals, text = assignment.partition("=")
+    # A node's input is written LAYER.NODE.INPUT; names of layers may hold points, too.
+    for cut in [n for n, letter in enumerate(target) if letter == "."][::-1]:
+        who, control = target[:cut], target[cut + 1 :]
+        found = next((layer for n, layer in enumerate(effect.layers, 1) if who in (layer.id, layer.name, str(n))), None)
+        if found is not None:
+            break
+    else:
+        if not equals or "." not in target:
+            raise BadEffect(f"'{assignment}' should read LAYER.CONTROL=VALUE")
+        names = ", ".join(f"'{layer.name}'" for layer in effect.layers) or "none"
+        raise BadEffect(f"no layer is called '{target.rpartition('.')[0]}'; the layers are: {names}")
+    if not equals:
+        raise BadEffect(f"'{assignment}' should read LAYER.CONTROL=VALUE")
+    ports_of = {port.name: port for port in found.controls()}
+    if control not in _COMMON and control not in ports_of and "." not in control:
+        raise BadEffect(f"'{who}' has no control '{control}'; it has {', '.join([*_COMMON, *ports_of])}")
+    is_text = control in ("blend", "light", "name") or (
+        control in ports_of and ports_of[control].kind.name in ("colour", "choice")
+    )
+    return moved(effect, found.id, control, text if is_text else _plain(text))
+
+
+def _plain(text: str) -> Any:
+    try:
+        return json.loads(text)
+    except ValueError:
+        return {"on": True, "off": False}.get(text, text)

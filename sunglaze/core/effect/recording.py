@@ -1,0 +1,359 @@
+"""From a recipe to symbols: nodes are recorded in the order in which they need each other, conversions made, faults collected."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sunglaze.core.effect.literals import Material, check, symbol, tables_of, uniforms_of
+from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, RecipeNode, ends
+from sunglaze.core.errors import BadEffect
+from sunglaze.core.nodes.catalogue import CATALOGUE
+from sunglaze.core.nodes.node import Port, Scene, in_scene
+from sunglaze.core.nodes.types import SET_ON_NODE, WORDS, Symbol, Type, convert, converts, what_fits, widest
+from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading.program import Floats
+from sunglaze.core.shading.vector import Vec
+
+GROUP = "group:"
+
+
+@dataclass(frozen=True)
+class Given:
+    """A symbol with the name of its type."""
+
+    symbol: Symbol
+    kind: str
+
+
+class _Missing(Exception):
+    """Nothing comes out of a node; its faults are in the list already."""
+
+
+def port_of(recipe: Recipe, given: RecipeInput) -> Port | None:
+    """What a recipe's input looks like: the first input it feeds, narrowed. None where that does not exist."""
+    node_id, name = ends(given.to[0])
+    node = recipe.node(node_id)
+    port = node and port_on(recipe, node, name)
+    if not port:
+        return None
+    kind = port.kind
+    narrowed = replace(
+        kind,
+        unit=kind.unit if given.unit is None else given.unit,
+        low=kind.low if given.low is None else given.low,
+        high=kind.high if given.high is None else given.high,
+        step=kind.step if given.step is None else given.step,
+    )
+    assert node
+    default = given.default if given.default is not None else node.set.get(name, port.default)
+    return Port(given.id, narrowed, default)
+
+
+def ports(recipe: Recipe) -> list[Port]:
+    """The recipe's inputs as ports: the controls of a layer, the inputs of a group."""
+    return [port for port in (port_of(recipe, given) for given in recipe.inputs) if port is not None]
+
+
+def inputs_on(recipe: Recipe, node: RecipeNode) -> tuple[Port, ...] | None:
+    """The inputs of a node, be it of the catalogue or a group; none where its kind is not known."""
+    if node.kind.startswith(GROUP):
+        group = recipe.groups.get(node.kind.removeprefix(GROUP))
+        return tuple(ports(group)) if group is not None else None
+    entry = CATALOGUE.get(node.kind)
+    return entry.inputs if entry is not None else None
+
+
+def port_on(recipe: Recipe, node: RecipeNode, name: str) -> Port | None:
+    return next((port for port in inputs_on(recipe, node) or () if port.name == name), None)
+
+
+class Recorder:
+    """Records one recipe; groups inside it are recorded by recorders of their own.
+
+    `prefix` names its uniforms and tables. Where `turnable`, what is set on nodes becomes uniforms, for an artist may turn it;
+    in recipes that ship it is constant.
+    """
+
+    def __init__(
+        self,
+        recipe: Recipe,
+        given: Mapping[str, Given],
+        scene: Scene,
+        prefix: str,
+        material: Material,
+        turnable: bool,
+        path: tuple[str, ...] = (),
+    ) -> None:
+        self.recipe, self.given, self.scene, self.prefix = recipe, given, scene, prefix
+        self.material, self.turnable, self.path = material, turnable, path
+        self.faults: list[Fault] = []
+        self.done: dict[str, dict[str, Given] | None] = {}
+        self.wired: dict[str, str] = {}
+        self.fed: dict[str, RecipeInput] = {}
+        self._wires()
+
+    def fault(self, message: str, node: str | None = None, name: str | None = None, stops: bool = True) -> None:
+        self.faults.append(Fault(path=list(self.path), node=node, input=name, message=message, stops=stops))
+
+    def _wires(self) -> None:
+        known = {n.id: n for n in self.recipe.nodes}
+        for wire in self.recipe.wires:
+            (source, _), (target, name) = ends(wire.source), ends(wire.target)
+            for end in (source, target):
+                if end not in known:
+                    self.fault(f"a wire leads to '{end}', which is not in the recipe; take the wire away", None)
+            if source not in known or target not in known:
+                continue
+            if wire.target in self.wired:
+                self.fault(f"two wires lead to '{name}'; keep one of them", target, name)
+            self.wired[wire.target] = wire.source
+        for given in self.recipe.inputs:
+            for end in given.to:
+                node, name = ends(end)
+                if node not in known:
+                    self.fault(f"the input '{given.shown}' feeds '{node}', which is not in the recipe")
+                elif end not in self.wired:
+                    self.fed[end] = given
+
+    def needs(self, identity: str) -> list[str]:
+        """The nodes that wires lead from to this one."""
+        return [ends(source)[0] for target, source in self.wired.items() if ends(target)[0] == identity]
+
+    def outputs(self, identity: str) -> dict[str, Given]:
+        """What a node gives, by output. Raises _Missing where it gives nothing."""
+        stack: list[str] = [identity]
+        on_the_way: list[str] = []
+        while stack:
+            top = stack[-1]
+            if top in self.done:
+                stack.pop()
+                continue
+            if on_the_way and on_the_way[-1] == top:
+                stack.pop()
+                on_the_way.pop()
+                self.done[top] = self._record(top)
+                continue
+            on_the_way.append(top)
+            for need in self.needs(top):
+                if need in on_the_way:
+                    ring = [*on_the_way[on_the_way.index(need) :], need]
+                    titles = " > ".join(self._title(n) for n in ring)
+                    self.fault(f"these nodes wait for each other: {titles}; take one of their wires away", top)
+                    for waiting in on_the_way:
+                        self.done[waiting] = None
+                    stack = stack[: stack.index(on_the_way[0])]
+                    on_the_way = []
+                    break
+                if need not in self.done:
+                    stack.append(need)
+        found = self.done[identity]
+        if found is None:
+            raise _Missing(identity)
+        return found
+
+    def _title(self, identity: str) -> str:
+        node = self.recipe.node(identity)
+        entry = CATALOGUE.get(node.kind) if node else None
+        return (node.name if node and node.name else entry.title if entry else identity) or identity
+
+    def _record(self, identity: str) -> dict[str, Given] | None:
+        node = self.recipe.node(identity)
+        assert node is not None
+        known = inputs_on(self.recipe, node)
+        if known is None:
+            what = "group that is not in the recipe" if node.kind.startswith(GROUP) else "node of a newer version"
+            self.fault(f"'{self._title(identity)}' is a {what} ('{node.kind}'); it is kept, and gives nothing here", identity)
+            return None
+        before = len(self.faults)
+        for name in node.set:
+            if not any(port.name == name for port in known):
+                self.fault(f"'{name}' is set, which '{self._title(identity)}' does not have", identity, name, stops=False)
+        for target in [t for t in self.wired if ends(t)[0] == identity]:
+            if not any(port.name == ends(target)[1] for port in known):
+                message = f"a wire leads to '{ends(target)[1]}', which '{self._title(identity)}' does not have"
+                self.fault(message, identity, ends(target)[1], stops=False)
+        given = {port.name: self._input(node, port) for port in known}
+        if any(f.stops for f in self.faults[before:]) or any(g is None for g in given.values()):
+            return None
+        ready: dict[str, Given] = {name: g for name, g in given.items() if g is not None}
+        try:
+            return self._group(node, ready) if node.kind.startswith(GROUP) else self._entry(node, ready)
+        except (TypeError, ValueError, BadEffect) as error:
+            self.fault(f"'{self._title(identity)}': {error}", identity)
+            return None
+
+    def _input(self, node: RecipeNode, port: Port) -> Given | None:
+        """What an input is given: by a wire, from outside, as it is set, or by default. None where nothing comes."""
+        address = f"{node.id}.{port.name}"
+        found: Given | None = None
+        if address in self.wired:
+            source, output = ends(self.wired[address])
+            outputs = self.done.get(source)
+            if outputs is None:
+                return None  # said where it stopped
+            if output not in outputs:
+                self.fault(f"'{self._title(source)}' has no output '{output}'", node.id, port.name)
+                return None
+            found = outputs[output]
+        elif address in self.fed and self.fed[address].id in self.given:
+            found = self.given[self.fed[address].id]
+        if found is not None:
+            if port.kind.name in SET_ON_NODE:
+                if found.kind == port.kind.name:
+                    return found
+                self.fault(f"'{port.title}' is set on the node and takes no wire", node.id, port.name)
+                return None
+            if not converts(found.kind, port.kind.name):
+                fits = what_fits(port.kind.name)
+                self.fault(f"'{port.title}' takes {fits}; this wire brings {WORDS[found.kind]}", node.id, port.name)
+                return None
+            return found
+        plain, name = port.default, None
+        if node.set.get(port.name) is not None:
+            plain, name = node.set[port.name], f"{self.prefix}.{node.id}.{port.name}" if self.turnable else None
+        return self._plain(node, port, plain, name)
+
+    def _plain(self, node: RecipeNode, port: Port, plain: Any, name: str | None) -> Given | None:
+        kind = port.kind
+        if plain is None:
+            return self.nothing(kind)
+        try:
+            check(kind, plain)
+            if kind.name in ("lookup", "curves", "hues"):
+                name = f"{self.prefix}.{node.id}.{port.name}"
+            made = symbol(kind, plain, name, self.material)
+        except BadEffect as error:
+            self.fault(f"'{port.title}': {error}", node.id, port.name)
+            return None
+        return Given(made, _kind_set(kind, made))
+
+    def nothing(self, kind: Type) -> Given:
+        """What an input is given where nothing is wired or set: what is below, or the drawn pixel's place."""
+        if kind.name == "colour":
+            return Given(self.scene.below, "colour")
+        if kind.name == "picture":
+            return Given(p.picture_of(self.scene.below), "picture")
+        if kind.name == "vec2":
+            return Given(p.here(), "vec2")
+        if kind.name == "asset":
+            return Given(p.asset_picture("none"), "asset")
+        return Given(None, kind.name)
+
+    def _entry(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
+        entry = CATALOGUE[node.kind]
+        loose = [g.kind for port in entry.inputs if port.kind.name == "any" for g in [given[port.name]]]
+        wide = widest(["colour" if k == "picture" else k for k in loose])
+        if wide is None:
+            sizes = " and ".join(dict.fromkeys(WORDS[k] for k in loose))
+            self.fault(f"'{entry.title}' is given {sizes}, which do not go together", node.id)
+            return None
+        arguments = {}
+        for port in entry.inputs:
+            one = given[port.name]
+            if one.symbol is None or port.kind.name in SET_ON_NODE:
+                arguments[port.name] = one.symbol
+            else:
+                arguments[port.name] = convert(one.symbol, one.kind, port.kind.name)
+        with in_scene(self.scene.at(f"{self.prefix}.{node.id}")):
+            made = entry.record(arguments)
+        return {o.name: Given(made[o.name], wide if o.kind.name == "any" else o.kind.name) for o in entry.outputs}
+
+    def _group(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
+        group = self.recipe.groups[node.kind.removeprefix(GROUP)]
+        inner = Recorder(
+            group, given, self.scene, f"{self.prefix}.{node.id}", self.material, self.turnable, (*self.path, node.id)
+        )
+        found: dict[str, Given] = {}
+        complete = True
+        for output in group.outputs:
+            try:
+                found[output.id] = inner.output(output.source)
+            except _Missing:
+                complete = False
+        self.faults += inner.faults
+        return found if complete else None
+
+    def output(self, end: str) -> Given:
+        """What comes out at NODE.OUTPUT. Raises _Missing."""
+        node, name = ends(end)
+        if self.recipe.node(node) is None:
+            self.fault(f"'{node}' is not in the recipe")
+            raise _Missing(end)
+        outputs = self.outputs(node)
+        if name not in outputs:
+            self.fault(f"'{self._title(node)}' has no output '{name}'", node)
+            raise _Missing(end)
+        return outputs[name]
+
+
+def _kind_set(kind: Type, made: Symbol) -> str:
+    """The type of what is set on an `any` input: as many numbers as there are."""
+    if kind.name != "any":
+        return kind.name
+    return f"vec{len(made)}" if isinstance(made, Vec) else "number"
+
+
+def record_result(
+    recipe: Recipe, given: Mapping[str, Given], scene: Scene, prefix: str, material: Material, turnable: bool
+) -> tuple[Vec | None, list[Fault]]:
+    """The colour that a recipe gives, none where it gives nothing, and all that is wrong with it."""
+    recorder = Recorder(recipe, given, scene, prefix, material, turnable)
+    if recipe.result is None:
+        recorder.fault("the recipe has no result; wire the last node to the layer")
+        return None, recorder.faults
+    try:
+        found = recorder.output(recipe.result)
+        if not converts(found.kind, "colour"):
+            recorder.fault(f"the layer takes a colour; the result is {WORDS[found.kind]}", ends(recipe.result)[0])
+            return None, recorder.faults
+        colour: Vec = convert(found.symbol, found.kind, "colour")
+        return colour, recorder.faults
+    except _Missing:
+        return None, recorder.faults
+
+
+def check_recipe(recipe: Recipe, material: Material | None = None) -> list[Fault]:
+    """Everything that is wrong with a recipe, also in nodes that the result does not need."""
+    scene = Scene(p.colour_here(p.CAMERA))
+    recorder = Recorder(recipe, {}, scene, "check", material or Material(), True)
+    if recipe.result is None:
+        recorder.fault("the recipe has no result; wire the last node to the layer")
+    for node in recipe.nodes:
+        try:
+            recorder.outputs(node.id)
+        except _Missing:
+            continue
+    if recipe.result is not None:
+        before = list(recorder.faults)
+        try:
+            found = recorder.output(recipe.result)
+            if not converts(found.kind, "colour"):
+                recorder.fault(f"the layer takes a colour; the result is {WORDS[found.kind]}", ends(recipe.result)[0])
+        except _Missing:
+            recorder.faults = before or recorder.faults
+    return recorder.faults
+
+
+def settings(recipe: Recipe, prefix: str, turnable: bool) -> Iterator[tuple[str, Port, Any]]:
+    """What is set on nodes, groups included, that uniforms and tables are made of: name, port, and the plain value."""
+    for node in recipe.nodes:
+        for port in inputs_on(recipe, node) or ():
+            plain = node.set.get(port.name)
+            if plain is not None and (turnable or port.kind.name in ("lookup", "curves", "hues")):
+                yield f"{prefix}.{node.id}.{port.name}", port, plain
+            elif plain is None and port.default is not None and port.kind.name in ("lookup", "curves", "hues"):
+                yield f"{prefix}.{node.id}.{port.name}", port, port.default
+        if node.kind.startswith(GROUP) and (group := recipe.groups.get(node.kind.removeprefix(GROUP))):
+            yield from settings(group, f"{prefix}.{node.id}", turnable)
+
+
+def values_of(name: str, port: Port, plain: Any, material: Material) -> tuple[dict[str, float], dict[str, Floats]]:
+    """Uniforms and tables of one thing that is set."""
+    try:
+        check(port.kind, plain)
+    except BadEffect:
+        return {}, {}  # a fault, said where it was recorded
+    tables, uniforms = tables_of(port.kind, plain, name, material)
+    return {**uniforms_of(port.kind, plain, name), **uniforms}, tables

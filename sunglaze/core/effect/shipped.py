@@ -1,0 +1,16 @@
+"""Ready-made layers: recipes that ship as documents beside this file."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+from sunglaze.core.effect.recipe import Recipe, read_recipe
+
+FOLDER = Path(__file__).parent / "recipes"
+
+
+@cache
+def shipped() -> dict[str, Recipe]:
+    """All ready-made layers by kind, which is their file's name."""
+    return {path.stem: read_recipe(path.read_bytes()) for path in sorted(FOLDER.glob("*.json"))}

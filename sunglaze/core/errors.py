@@ -1,0 +1,21 @@
+"""The one family of errors a person can act on. Everything else is a defect and crashes loudly."""
+
+
+class GlazeError(Exception):
+    """A message in plain words that says what is wrong, where, and what to do."""
+
+
+class BadFile(GlazeError):
+    """A file that cannot be read as what it was given for. `line` counts from 1 where a line is to blame."""
+
+    def __init__(self, message: str, line: int | None = None) -> None:
+        super().__init__(f"line {line}: {message}" if line is not None else message)
+        self.line = line
+
+
+class BadEffect(GlazeError):
+    """An effect document that cannot be compiled. `layer` is the id of the layer to blame, where one is."""
+
+    def __init__(self, message: str, layer: str | None = None) -> None:
+        super().__init__(message)
+        self.layer = layer

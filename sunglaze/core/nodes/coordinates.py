@@ -1,0 +1,226 @@
+"""Coordinates: places on the screen, and what bends them. u runs right, v down, 0 to 1, pixel centres at half a pixel.
+
+A place that is not wired is the drawn pixel's own. Centred coordinates have their origin in the middle of the screen and are
+measured in short sides of it, so that circles are round on every screen.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, NamedTuple
+
+from sunglaze.core.nodes.node import node
+from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Number, PictureIn, Pixels, Signed, Span, Vec2, Whole, one_of
+from sunglaze.core.shading import functions as f
+from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading import vector as v
+from sunglaze.core.shading.expression import Value
+from sunglaze.core.shading.vector import Vec
+
+RADIANS = math.pi / 180
+
+
+def sides() -> Vec:
+    """The frame's width and height in short sides: one of the two is 1."""
+    columns, rows = (v.to_float(n) for n in p.frame_size())
+    short = v.minimum(columns, rows)
+    return Vec(v.divide(columns, short), v.divide(rows, short))
+
+
+def centred(place: Vec) -> Vec:
+    """Screen coordinates from the middle, in short sides."""
+    return (place - 0.5) * sides()
+
+
+def uncentred(place: Vec) -> Vec:
+    return place / sides() + 0.5
+
+
+def turned(place: Vec, degrees: Value) -> Vec:
+    """A vector turned clockwise (v runs down)."""
+    c, s = f.cos(degrees * RADIANS), f.sin(degrees * RADIANS)
+    return Vec(place.x * c - place.y * s, place.x * s + place.y * c)
+
+
+@node("Screen coordinates", "coordinates")
+def screen_coordinates() -> Vec2:
+    """The place of this pixel: 0, 0 at the top left, 1, 1 at the bottom right."""
+    return p.here()
+
+
+@node("Centred coordinates", "coordinates")
+def centred_coordinates(place: Vec2 = None) -> Vec2:
+    """Places from the middle of the screen, measured in its short side: round things stay round."""
+    return centred(place)
+
+
+@node("Back to screen coordinates", "coordinates")
+def from_centred(place: Vec2 = (0.0, 0.0)) -> Vec2:
+    """Screen coordinates of a place given in centred ones."""
+    return uncentred(place)
+
+
+class Polar(NamedTuple):
+    radius: Number
+    angle: Degrees
+
+
+@node("Polar", "coordinates")
+def polar(place: Vec2 = None, centre: Vec2 = (0.5, 0.5)) -> Polar:
+    """How far a place is from the centre, in short sides, and in which direction: 0 degrees right, 90 down."""
+    away = (place - centre) * sides()
+    return Polar(v.length(away), f.atan2(away.y, away.x) / RADIANS)
+
+
+@node("Place", "coordinates")
+def place(
+    place: Vec2 = None,
+    shift: Vec2 = (0.0, 0.0),
+    turn: Degrees = 0.0,
+    scale: Vec2 = (1.0, 1.0),
+    pivot: Vec2 = (0.5, 0.5),
+) -> Vec2:
+    """Moves, turns (clockwise) and scales what is sampled here, about a pivot. A scale of 2 shows it twice as large."""
+    away = turned((place - shift - pivot) * sides(), -turn)
+    return v.partwise(v.divide, away, scale) / sides() + pivot
+
+
+@node("Tile", "coordinates")
+def tile(place: Vec2 = None, across: Annotated[Number, Span(1, 40)] = 2.0, down: Annotated[Number, Span(1, 40)] = 2.0) -> Vec2:
+    """The screen so many times beside itself."""
+    return Vec(v.fract(place.x * across), v.fract(place.y * down))
+
+
+@node("Mirror", "coordinates")
+def mirror(
+    place: Vec2 = None, across: Boolean = True, down: Boolean = False, middle: Vec2 = (0.5, 0.5), other_side: Boolean = False
+) -> Vec2:
+    """Shows one side on both sides of a line: the left or upper one, or the other."""
+
+    def fold(x: Value, at: Value, on: Value) -> Value:
+        away = v.absolute(x - at)
+        return v.select(on, v.select(other_side, at + away, at - away), x)
+
+    return Vec(fold(place.x, middle.x, across), fold(place.y, middle.y, down))
+
+
+class Cell(NamedTuple):
+    inside: Vec2
+    middle: Vec2
+    column: Whole
+    row: Whole
+
+
+def cell_of(place: Vec, count: Value) -> Cell:
+    """Square cells, `count` along the short side, and where a place lies in its own."""
+    long = sides() * count
+    grid = place * long
+    low = v.partwise(v.floor, grid)
+    return Cell(grid - low, (low + 0.5) / long, v.to_int(low.x), v.to_int(low.y))
+
+
+@node("Cells", "coordinates")
+def cells(place: Vec2 = None, count: Annotated[Number, Span(1, 400, 1)] = 20.0) -> Cell:
+    """Cuts the screen into square cells, so many along its short side: the place in the cell, its middle, its column and row."""
+    return cell_of(place, v.maximum(count, 1e-3))
+
+
+@node("Scatter in cells", "coordinates")
+def scatter(
+    place: Vec2 = None,
+    count: Annotated[Number, Span(1, 200, 1)] = 10.0,
+    spread: Fraction = 0.5,
+    turn: Degrees = 360.0,
+    smallest: Fraction = 0.5,
+    seed: Annotated[Whole, Span(0, 1000)] = 0,
+) -> Cell:
+    """A copy of what is sampled in every square cell, each shifted, turned and scaled by chance."""
+    found = cell_of(place, v.maximum(count, 1e-3))
+
+    def chance(which: int) -> Value:
+        return f.unit(f.hashed(seed, found.column, found.row, which))
+
+    shifted = found.inside - 0.5 - Vec(chance(0) - 0.5, chance(1) - 0.5) * spread
+    size = v.mix(smallest, 1.0, chance(3))
+    inside = v.partwise(v.divide, turned(shifted, chance(2) * turn), size) + 0.5
+    return Cell(inside, found.middle, found.column, found.row)
+
+
+@node("Bend by a lens", "coordinates")
+def lens(
+    place: Vec2 = None, amount: Signed = 0.3, radius: Annotated[Number, Span(0.05, 2)] = 0.8, centre: Vec2 = (0.5, 0.5)
+) -> Vec2:
+    """Swells the picture inside a circle (in short sides), or pinches it where the amount is below 0."""
+    away = (place - centre) * sides()
+    t = v.clamp01(v.divide(v.length(away), radius))
+    # Full strength in the middle, none at the rim, with no kink there.
+    strength = amount * (1.0 - t * t) * (1.0 - t * t)
+    return away * (1.0 - v.clamp(strength, -4.0, 0.95)) / sides() + centre
+
+
+@node("Ripple", "coordinates")
+def ripple(
+    place: Vec2 = None,
+    height: Pixels = 8.0,
+    length: Annotated[Pixels, Span(4, 400)] = 60.0,
+    phase: Degrees = 0.0,
+    centre: Vec2 = (0.5, 0.5),
+    rings: Boolean = True,
+) -> Vec2:
+    """Waves over the picture: rings about a centre, or lines across."""
+    away = (place - centre) * sides()
+    far = v.length(away)
+    along = v.select(rings, far, away.y)
+    wave = f.sin(v.divide(along * 720.0 * 2.0 * math.pi, length) - phase * RADIANS) * height * (1 / 720)
+    ring = v.partwise(v.divide, away, far)
+    push = Vec(v.select(rings, ring.x, 1.0), v.select(rings, ring.y, 0.0)) * wave
+    return place + push / sides()
+
+
+@node("Displace by a picture", "coordinates")
+def displace(
+    place: Vec2 = None, by: PictureIn = None, across: Annotated[Pixels, Span(-200, 200)] = 30.0,
+    down: Annotated[Pixels, Span(-200, 200)] = 30.0, across_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "red",
+    down_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "green",
+) -> Vec2:  # fmt: skip
+    """Moves places by a picture's channels: 0.5 leaves them, 0 and 1 move half the distance to either side (as SVG's
+    feDisplacementMap does)."""
+    shown = p.sample(by, place)
+    parts = dict(zip(("red", "green", "blue", "alpha"), shown.parts(), strict=True))
+    away = Vec((parts[across_from] - 0.5) * across, (parts[down_from] - 0.5) * down) * (1 / 720)
+    return place + away / sides()
+
+
+FITS = ("cover", "contain", "stretch", "tile")
+
+
+@node("Fit", "coordinates")
+def fit(
+    place: Vec2 = None,
+    picture: PictureIn = None,
+    how: Annotated[str, one_of(*FITS)] = "cover",
+    scale: Annotated[Number, Span(0.05, 8)] = 1.0,
+    anchor: Vec2 = (0.5, 0.5),
+) -> Vec2:
+    """Where to sample a picture so that it covers the screen, stands whole on it, is stretched, or tiles at its own size (a
+    picture's pixel to a reference pixel)."""
+    return fitted(place, p.size(picture), how, scale, anchor)
+
+
+def fitted(place: Vec, size: tuple[Value, Value], how: str, scale: Value | float, anchor: Vec) -> Vec:
+    if how == "stretch":
+        return (place - anchor) / v.value(scale) + anchor
+    width, height = (v.to_float(n) for n in size)
+    frame = sides()
+    if how == "tile":
+        # The frame in reference pixels over the picture's own.
+        ratio = Vec(v.divide(frame.x * 720.0, width), v.divide(frame.y * 720.0, height))
+    else:
+        shape, screen = v.divide(width, height), v.divide(frame.x, frame.y)
+        wider = shape > screen
+        across, down = v.divide(screen, shape), v.divide(shape, screen)
+        if how == "cover":
+            ratio = Vec(v.select(wider, across, 1.0), v.select(wider, 1.0, down))
+        else:
+            ratio = Vec(v.select(wider, 1.0, across), v.select(wider, down, 1.0))
+    return v.partwise(v.divide, (place - anchor) * ratio, v.value(scale)) + anchor

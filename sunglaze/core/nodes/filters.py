@@ -1,0 +1,290 @@
+"""Filters: rules that look at neighbours. Each takes a whole picture and makes the passes that it needs.
+
+Lengths are reference pixels. Borders go on outwards. Colours are premultiplied inside.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from typing import Annotated, NamedTuple
+
+from sunglaze.core.nodes.colour import luma
+from sunglaze.core.nodes.node import node
+from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, PictureIn, Pixels, Span, Vec3, one_of
+from sunglaze.core.shading import functions as f
+from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading import vector as v
+from sunglaze.core.shading.expression import Value, record
+from sunglaze.core.shading.loops import LONGEST, repeat
+from sunglaze.core.shading.pictures import Picture, computed, near
+from sunglaze.core.shading.vector import Vec
+
+WIDE = 4
+"""How much smaller the picture is on which a wide blur is computed."""
+LARGEST_BLUR = 64.0
+
+
+def frame_sized(picture: Picture) -> Picture:
+    """The picture at the size of the frame: itself, or a pass that samples it."""
+    if p.size(picture)[0].op == "uniform" and not picture.straight:
+        return picture
+    return p.picture_of(p.colour_here(picture))
+
+
+def held_channels(picture: Picture) -> int:
+    return 1 if picture.channels == 1 else p.channels_of_colour(picture)
+
+
+def _along(
+    picture: Picture, horizontal: bool, reach: Value, turn_of: Callable[..., list[Value]], start: list[Value]
+) -> list[Value]:
+    """A loop over pairs of neighbours on both sides along a row or a column; `turn_of` is given a reader and the states."""
+
+    def turn(n: Value, states: tuple[Value, ...]) -> list[Value]:
+        far = f.iadd(n, 1)
+        back = record("isub", 0, far)
+
+        def pair(channel: int) -> tuple[Value, Value]:
+            ends = ((far, 0), (back, 0)) if horizontal else ((0, far), (0, back))
+            one, other = (near(picture, channel, right, down) for right, down in ends)
+            return one, other
+
+        return turn_of(pair, states)
+
+    return list(repeat(reach, LONGEST, start, turn))
+
+
+def _gaussian_pass(picture: Picture, sigma: Value, horizontal: bool) -> Picture:
+    """One direction. Weights by forward differences (Turkowski, GPU Gems 3, chapter 40): two products a tap."""
+    count = held_channels(picture)
+    s = v.maximum(sigma, 0.05)
+    first = f.exp(v.divide(-0.5, s * s))
+    growth = first * first
+
+    def turn(pair: Callable[[int], tuple[Value, Value]], states: tuple[Value, ...]) -> list[Value]:
+        *sums, total, weight, step = states
+        added = []
+        for channel in range(count):
+            one, other = pair(channel)
+            added.append(sums[channel] + (one + other) * weight)
+        return [*added, total + weight * 2.0, weight * step, step * growth]
+
+    centre = [near(picture, c) for c in range(count)]
+    # Three and a half deviations hold all but 5e-4 of the weight.
+    reach = v.to_int(-v.floor(s * -3.5))
+    start = [*centre, v.value(1.0), first, first * growth]
+    *sums, total, _, _ = _along(picture, horizontal, reach, turn, start)
+    reduce, opaque = picture.reduce if picture.values else 1, picture.opaque
+    return computed([v.divide(part, total) for part in sums], reduce=reduce, opaque=opaque)
+
+
+def gaussian(picture: Picture, sigma: Value, quality: str = "exact") -> Picture:
+    """A Gaussian blur of standard deviation `sigma` in pixels of the frame.
+
+    exact: every tap. wide: on a picture a quarter as large, for deviations of 8 pixels and more (below that it is nearer 8).
+    """
+    picture = frame_sized(picture)
+    if quality == "exact":
+        return _gaussian_pass(_gaussian_pass(picture, sigma, True), sigma, False)
+    small = halved(halved(picture))
+    # Averaging four by four adds a variance of 15/12, the way back up by straight lines one of 16/6 (common practice).
+    left = v.sqrt(v.maximum(sigma * sigma - (15 / 12 + 16 / 6), 0.05)) * (1 / WIDE)
+    return _gaussian_pass(_gaussian_pass(small, left, True), left, False)
+
+
+def halved(picture: Picture) -> Picture:
+    """Half as many columns and rows, each pixel the mean of four."""
+    rows = [p.scaled_index(1, 2, n) for n in range(2)]
+    columns = [p.scaled_index(0, 2, n) for n in range(2)]
+
+    def mean(channel: int) -> Value:
+        four = [p.fetch(picture, channel, x, y) for x in columns for y in rows]
+        return (four[0] + four[1] + four[2] + four[3]) * 0.25
+
+    reduce = picture.reduce if picture.values else 1
+    return computed([mean(c) for c in range(held_channels(picture))], reduce=reduce * 2, opaque=picture.opaque)
+
+
+def blurred(picture: Picture, pixels: Value, quality: str) -> Vec:
+    """The colour of a blurred picture; with no blur it is exactly the picture's."""
+    sharp = p.colour_here(picture)
+    soft = p.colour_here(gaussian(picture, pixels, quality))
+    bare = pixels <= 0.05
+    return sharp.zip(soft, lambda a, b: v.select(bare, a, b))
+
+
+@node("Blur", "filter")
+def blur(
+    picture: PictureIn = None,
+    amount: Annotated[Pixels, Span(0, LARGEST_BLUR)] = 8.0,
+    quality: Annotated[str, one_of("exact", "wide")] = "exact",
+) -> Colour:
+    """A Gaussian blur; the amount is its standard deviation. Wide is far quicker and meant for 8 pixels and more."""
+    return blurred(picture, p.pixels(v.clamp(amount, 0.0, LARGEST_BLUR)), quality)
+
+
+def box_mean(picture: Picture, radius: Value, precise: bool = False) -> Picture:
+    """The mean of a square of 2 radius + 1 pixels (a whole number)."""
+    count = held_channels(picture)
+    share = v.divide(1.0, v.to_float(record("imax", radius, 0)) * 2.0 + 1.0)
+    for horizontal in (True, False):
+
+        def turn(pair: Callable[[int], tuple[Value, Value]], states: tuple[Value, ...]) -> list[Value]:
+            return [total + sum(pair(c), v.value(0.0)) for c, total in enumerate(states)]
+
+        sums = _along(picture, horizontal, radius, turn, [near(picture, c) for c in range(count)])
+        picture = computed([total * share for total in sums], precise=precise, opaque=picture.opaque)
+    return picture
+
+
+@node("Box blur", "filter")
+def box_blur(picture: PictureIn = None, radius: Annotated[Pixels, Span(0, 64)] = 6.0) -> Colour:
+    """The mean of a square; quick, with hard edges."""
+    pixels = v.to_int(v.floor(p.pixels(v.clamp(radius, 0.0, 64.0)) + 0.5))
+    return p.colour_here(box_mean(frame_sized(picture), pixels))
+
+
+def window(picture: Picture, channel: int, radius: int) -> list[list[Value]]:
+    """The square of pixels around this one, row by row."""
+    reach = range(-radius, radius + 1)
+    return [[near(picture, channel, x, y) for x in reach] for y in reach]
+
+
+def median_of(values: Sequence[Value]) -> Value:
+    """The middle of an odd number of values, by forgetting least and most in turn (common practice)."""
+    rest = list(values)
+    # The least and the most of just over half of them cannot be the middle.
+    held = rest[: len(rest) // 2 + 2]
+    waiting = rest[len(held) :]
+    while len(held) > 1:
+        held = _ends_last(held)[:-2]
+        if waiting:
+            held.append(waiting.pop())
+    return held[0]
+
+
+def _ends_last(values: list[Value]) -> list[Value]:
+    """The same values with the least and the most at the end."""
+    values = list(values)
+    last = len(values) - 1
+    for n in range(last):
+        low, high = v.minimum(values[n], values[n + 1]), v.maximum(values[n], values[n + 1])
+        values[n], values[n + 1] = low, high
+    for n in range(last - 1, 0, -1):
+        low, high = v.minimum(values[n - 1], values[n]), v.maximum(values[n - 1], values[n])
+        values[n - 1], values[n] = low, high
+    return [*values[1:last], values[0], values[last]]
+
+
+@node("Median", "filter")
+def median(picture: PictureIn = None, size: Annotated[str, one_of("3 by 3", "5 by 5")] = "3 by 3") -> Colour:
+    """The middle value of each colour around a pixel: takes specks away and leaves edges."""
+    source = frame_sized(picture)
+    radius = 1 if size == "3 by 3" else 2
+    parts = [median_of([x for row in window(source, c, radius) for x in row]) for c in range(held_channels(source))]
+    return p.as_colour(source, parts)
+
+
+@node("Smooth", "filter")
+def smooth(
+    picture: PictureIn = None, radius: Annotated[Pixels, Span(1, 32)] = 6.0, amount: Fraction = 0.5,
+    edges: Annotated[Number, Span(0.005, 0.5)] = 0.06,
+) -> Colour:  # fmt: skip
+    """Smooths areas and leaves edges that are stronger than `edges`: the guided filter of He, Sun and Tang (2013), each colour
+    its own guide."""
+    source = frame_sized(picture)
+    count = held_channels(source)
+    pixels = v.to_int(v.floor(p.pixels(v.clamp(radius, 0.0, 32.0)) + 0.5))
+    # Single precision: a variance is a small difference of large numbers.
+    squares = computed([near(source, c) * near(source, c) for c in range(count)], precise=True, opaque=source.opaque)
+    mean, mean_square = box_mean(source, pixels, True), box_mean(squares, pixels, True)
+    slopes, offsets = [], []
+    for c in range(count):
+        m = near(mean, c)
+        spread = v.maximum(near(mean_square, c) - m * m, 0.0)
+        slope = v.divide(spread, spread + edges * edges)
+        slopes.append(slope)
+        offsets.append(m - slope * m)
+    slope_mean = box_mean(computed(slopes, opaque=source.opaque), pixels)
+    offset_mean = box_mean(computed(offsets, opaque=source.opaque), pixels)
+    made = [near(slope_mean, c) * near(source, c) + near(offset_mean, c) for c in range(count)]
+    return p.as_colour(source, [v.mix(near(source, c), m, amount) for c, m in enumerate(made)])
+
+
+def convolved(source: Picture, kernel: Sequence[Sequence[Value]], divisor: Value, bias: Value) -> Vec:
+    """Each colour's weighted sum of neighbours (a correlation: the kernel is not turned over); alpha stays."""
+    radius = len(kernel) // 2
+    parts = []
+    for c in range(min(3, held_channels(source))):
+        total = v.value(0.0)
+        for weights, row in zip(kernel, window(source, c, radius), strict=True):
+            for weight, pixel in zip(weights, row, strict=True):
+                total = total + pixel * weight
+        parts.append(v.divide(total, divisor) + bias)
+    if held_channels(source) == 4:
+        parts.append(near(source, 3))
+    return p.as_colour(source, parts)
+
+
+@node("Convolve 3 by 3", "filter")
+def convolve3(
+    picture: PictureIn = None, upper: Vec3 = (0.0, -1.0, 0.0), middle: Vec3 = (-1.0, 5.0, -1.0), lower: Vec3 = (0.0, -1.0, 0.0),
+    divisor: Number = 1.0, bias: Number = 0.0,
+) -> Colour:  # fmt: skip
+    """Any kernel of nine numbers, row by row; it starts as one that sharpens."""
+    return convolved(frame_sized(picture), [row.parts() for row in (upper, middle, lower)], divisor, bias)
+
+
+@node("Convolve 5 by 5", "filter")
+def convolve5(
+    picture: PictureIn = None, middle: Vec3 = (36.0, 24.0, 6.0), next_row: Vec3 = (24.0, 16.0, 4.0),
+    outer_row: Vec3 = (6.0, 4.0, 1.0), divisor: Number = 256.0, bias: Number = 0.0,
+) -> Colour:  # fmt: skip
+    """A kernel of five by five that is the same to all four sides: its middle row from the middle outwards, the rows above and
+    below it, the outer ones."""
+    rows = [[c, b, a, b, c] for a, b, c in (row.parts() for row in (outer_row, next_row, middle, next_row, outer_row))]
+    return convolved(frame_sized(picture), rows, divisor, bias)
+
+
+class Edges(NamedTuple):
+    strength: Number
+    angle: Degrees
+
+
+@node("Sobel", "filter")
+def sobel(picture: PictureIn = None, thickness: Annotated[Pixels, Span(0.5, 12)] = 1.0) -> Edges:
+    """How strong the edge at a pixel is (1 at an edge from black to white), and the direction in which it brightens. Sobel and
+    Feldman (1968), on BT.709 luma."""
+    source = frame_sized(picture)
+    # In single precision: where the picture is nearly flat, the angle hangs on its last bits.
+    light = computed([luma(p.colour_here(source))], precise=True)
+    step = record("imax", v.to_int(v.floor(p.pixels(thickness) + 0.5)), 1)
+    back = record("isub", 0, step)
+
+    def at(x: Value | int, y: Value | int) -> Value:
+        return near(light, 0, x, y)
+
+    across = (at(step, back) - at(back, back)) + (at(step, 0) - at(back, 0)) * 2.0 + (at(step, step) - at(back, step))
+    down = (at(back, step) - at(back, back)) + (at(0, step) - at(0, back)) * 2.0 + (at(step, step) - at(step, back))
+    strength = v.sqrt(across * across + down * down) * 0.25
+    return Edges(strength, f.atan2(down, across) * (180 / math.pi))
+
+
+@node("Smaller", "filter")
+def smaller(picture: PictureIn = None, times: Annotated[str, one_of("2", "4", "8")] = "4") -> PictureIn:
+    """The picture at a half, quarter or eighth of its size, each pixel the mean of those it stands for."""
+    made = frame_sized(picture)
+    for _ in range({"2": 1, "4": 2, "8": 3}[times]):
+        made = halved(made)
+    return made
+
+
+@node("Blocks", "filter")
+def blocks(picture: PictureIn = None, size: Annotated[Pixels, Span(1, 120)] = 16.0) -> Colour:
+    """Square blocks of one colour each, as many as fit from the top left."""
+    side = v.maximum(v.floor(p.pixels(size) + 0.5), 1.0)
+    columns, rows = (v.to_float(n) for n in p.frame_size())
+    here = p.here()
+    middle = Vec(*(v.divide((v.floor(v.divide(x * n, side)) + 0.5) * side, n) for x, n in ((here.x, columns), (here.y, rows))))
+    return p.sample(picture, middle)

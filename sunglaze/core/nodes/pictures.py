@@ -1,0 +1,116 @@
+"""Pictures: the camera, what is below, the artist's own, and reading them at any place."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from sunglaze.core.nodes.node import node, scene
+from sunglaze.core.nodes.types import Asset, Boolean, Colour, PictureIn, Pixels, Rate, Span, Vec2, Whole, one_of
+from sunglaze.core.shading import functions as f
+from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading import vector as v
+from sunglaze.core.shading.expression import Value, leaf, record
+from sunglaze.core.shading.vector import Vec
+
+_EDGES = one_of("clamp", "repeat", "mirror", "clear")
+
+
+@node("Camera", "picture")
+def camera() -> PictureIn:
+    """The bare picture of the camera, whatever lies below."""
+    return scene().camera
+
+
+@node("Below", "picture")
+def below() -> Colour:
+    """What the layers below give."""
+    return scene().below
+
+
+@node("Picture from the shelf", "picture")
+def asset_picture(asset: Asset = None) -> PictureIn:
+    """A picture of your own."""
+    return asset
+
+
+@node("Picture sequence", "picture")
+def asset_sequence(
+    sheet: Asset = None,
+    place: Vec2 = None,
+    columns: Annotated[Whole, Span(1, 32)] = 4,
+    rows: Annotated[Whole, Span(1, 32)] = 4,
+    rate: Rate = 12.0,
+    order: Annotated[str, one_of("loop", "back and forth", "shuffled")] = "loop",
+) -> Colour:
+    """Frames side by side on one sheet, played at so many a second, in order or shuffled."""
+    count = record("imax", f.imul(columns, rows), 1)
+    turn = v.to_int(v.floor(leaf("uniform", "time") * rate))
+    return on_sheet(sheet, place, columns, rows, frame_of(turn, count, order))
+
+
+def frame_of(turn: Value, count: Value, order: str) -> Value:
+    """Which of `count` frames shows at a turn."""
+
+    def rest(a: Value, b: Value) -> Value:
+        return record("isub", a, f.imul(record("idiv", a, b), b))
+
+    if order == "shuffled":
+        # A scrambled number has all signs; its upper bits have none.
+        return rest(f.shift_right(f.hashed(turn, leaf("uniform", "seed", kind="int")), 8), count)
+    if order == "loop":
+        return rest(turn, count)
+    there = record("imax", record("isub", f.imul(count, 2), 2), 1)
+    at = rest(turn, there)
+    return record("imin", at, record("isub", there, at))
+
+
+def on_sheet(sheet: p.Picture, place: Vec, columns: Value, rows: Value, index: Value) -> Vec:
+    """One frame of a sheet; places outside it show nothing, and neighbours do not bleed in."""
+    width, height = (v.to_float(n) for n in p.size(sheet))
+    across, down = v.to_float(columns), v.to_float(rows)
+    row = record("idiv", index, columns)
+    column = record("isub", index, f.imul(row, columns))
+    u, w = place.parts()
+    inside = (u >= 0.0) & (u <= 1.0) & (w >= 0.0) & (w <= 1.0)
+    half_u, half_w = v.divide(across * 0.5, width), v.divide(down * 0.5, height)
+    held = Vec(v.clamp(u, half_u, 1.0 - half_u), v.clamp(w, half_w, 1.0 - half_w))
+    corner = Vec(v.to_float(column), v.to_float(row))
+    colour = p.sample(sheet, v.partwise(v.divide, held + corner, Vec(across, down)))
+    return Vec(*colour.parts()[:3], colour.a * v.number(inside))
+
+
+@node("Sample", "picture")
+def sample(
+    picture: PictureIn = None,
+    place: Vec2 = None,
+    outside: Annotated[str, _EDGES] = "clamp",
+    smooth: Annotated[str, one_of("smooth", "hard pixels")] = "smooth",
+) -> Colour:
+    """A picture's colour at a place."""
+    return p.sample(picture, place, outside, smooth == "smooth")  # type: ignore[arg-type]
+
+
+@node("Sample with offset", "picture")
+def sample_offset(
+    picture: PictureIn = None,
+    place: Vec2 = None,
+    right: Annotated[Pixels, Span(-100, 100)] = 0.0,
+    down: Annotated[Pixels, Span(-100, 100)] = 0.0,
+    outside: Annotated[str, _EDGES] = "clamp",
+) -> Colour:
+    """A picture's colour so many reference pixels from a place."""
+    columns, rows = (v.to_float(n) for n in p.frame_size())
+    away = Vec(v.divide(p.pixels(right), columns), v.divide(p.pixels(down), rows))
+    return p.sample(picture, place + away, outside)  # type: ignore[arg-type]
+
+
+@node("Picture size", "picture")
+def picture_size(picture: PictureIn = None) -> Vec2:
+    """Columns and rows of a picture."""
+    return Vec(*(v.to_float(n) for n in p.size(picture)))
+
+
+@node("Opaque", "picture")
+def opaque(colour: Colour = None, when: Boolean = True) -> Colour:
+    """The colour without its transparency."""
+    return Vec(*colour.parts()[:3], v.select(when, 1.0, colour.a))

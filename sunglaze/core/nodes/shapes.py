@@ -1,0 +1,167 @@
+"""Shapes: masks of plain forms. Lengths are fractions of the screen's short side, so that a form keeps it on every screen.
+
+Each is a signed distance, below 0 inside; edges are one pixel soft at least.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated
+
+from sunglaze.core.nodes.coordinates import centred, sides, turned
+from sunglaze.core.nodes.node import node
+from sunglaze.core.nodes.types import Degrees, Fraction, Mask, Number, Span, Vec2, Whole, one_of
+from sunglaze.core.shading import functions as f
+from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading import vector as v
+from sunglaze.core.shading.expression import Value
+from sunglaze.core.shading.vector import Vec
+
+Size = Annotated[Number, Span(0, 2)]
+Middle = Vec2
+
+
+def covered(distance: Value, softness: Value) -> Value:
+    """1 inside (below 0), 0 outside, over an edge `softness` wide but at least a pixel of the frame."""
+    pixel = v.divide(1.0 / 720.0, p.reference_pixel())
+    width = v.maximum(softness, pixel)
+    return v.clamp01(0.5 - v.divide(distance, width))
+
+
+def _from(place: Vec, centre: Vec) -> Vec:
+    return (place - centre) * sides()
+
+
+@node("Circle", "shape")
+def circle(place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, softness: Fraction = 0.0) -> Mask:
+    """A disc."""
+    return covered(v.length(_from(place, centre)) - radius, softness)
+
+
+def _box(away: Vec, half: Vec, rounding: Value) -> Value:
+    outside = away.map(v.absolute) - half + rounding
+    beyond = outside.map(lambda x: v.maximum(x, 0.0))
+    return v.length(beyond) + v.minimum(v.maximum(outside.x, outside.y), 0.0) - rounding
+
+
+@node("Box", "shape")
+def box(
+    place: Vec2 = None, centre: Middle = (0.5, 0.5), width: Size = 0.6, height: Size = 0.4, turn: Degrees = 0.0,
+    softness: Fraction = 0.0,
+) -> Mask:  # fmt: skip
+    """A rectangle."""
+    return covered(_box(turned(_from(place, centre), -turn), Vec(width, height) * 0.5, v.value(0.0)), softness)
+
+
+@node("Rounded box", "shape")
+def rounded_box(
+    place: Vec2 = None, centre: Middle = (0.5, 0.5), width: Size = 0.6, height: Size = 0.4, rounding: Fraction = 0.08,
+    turn: Degrees = 0.0, softness: Fraction = 0.0,
+) -> Mask:  # fmt: skip
+    """A rectangle with round corners."""
+    most = v.minimum(rounding, v.minimum(width, height) * 0.5)
+    return covered(_box(turned(_from(place, centre), -turn), Vec(width, height) * 0.5, most), softness)
+
+
+@node("Half plane", "shape")
+def half_plane(place: Vec2 = None, through: Middle = (0.5, 0.5), turn: Degrees = 0.0, softness: Fraction = 0.0) -> Mask:
+    """All on one side of a line: the upper half, turned clockwise."""
+    return covered(turned(_from(place, through), -turn).y, softness)
+
+
+@node("Ring", "shape")
+def ring(
+    place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, thickness: Fraction = 0.05, softness: Fraction = 0.0
+) -> Mask:
+    """A circle's line."""
+    away = v.absolute(v.length(_from(place, centre)) - radius)
+    return covered(away - thickness * 0.5, softness)
+
+
+@node("Dashed ring", "shape")
+def dashed_ring(
+    place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, thickness: Fraction = 0.05,
+    dashes: Annotated[Whole, Span(1, 100)] = 12, filled: Fraction = 0.6, turn: Degrees = 0.0, softness: Fraction = 0.0,
+) -> Mask:  # fmt: skip
+    """A circle's line in so many dashes, each filling a part of its room."""
+    away = _from(place, centre)
+    far = v.length(away)
+    angle = f.atan2(away.y, away.x) * (1 / (2 * math.pi)) - turn * (1 / 360)
+    count = v.maximum(v.to_float(dashes), 1.0)
+    along = v.absolute(v.fract(angle * count) - 0.5) - filled * 0.5
+    # An angle's share of the circle as a length there.
+    sideways = v.divide(along * far * (2 * math.pi), count)
+    band = v.absolute(far - radius) - thickness * 0.5
+    return covered(v.maximum(band, v.select(v.value(filled) >= 1.0, band, sideways)), softness)
+
+
+@node("Line", "shape")
+def line(
+    place: Vec2 = None, start: Vec2 = (0.2, 0.5), end: Vec2 = (0.8, 0.5), thickness: Fraction = 0.02, softness: Fraction = 0.0
+) -> Mask:
+    """A stroke with round ends."""
+    away, way = _from(place, start), (end - start) * sides()
+    along = v.clamp01(v.divide(v.dot(away, way), v.dot(way, way)))
+    return covered(v.length(away - way * along) - thickness * 0.5, softness)
+
+
+@node("Polygon", "shape")
+def polygon(
+    place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, sides: Annotated[Whole, Span(3, 24)] = 6,
+    turn: Degrees = 0.0, softness: Fraction = 0.0,
+) -> Mask:  # fmt: skip
+    """A regular polygon; the radius reaches its corners, one of which points up."""
+    away = turned(_from(place, centre), 90.0 - turn)
+    count = v.maximum(v.to_float(sides), 3.0)
+    share = v.divide(2.0 * math.pi, count)
+    angle = f.atan2(away.y, away.x)
+    nearest = v.floor(v.divide(angle, share)) * share + share * 0.5
+    inner = f.cos(share * 0.5) * radius
+    return covered(f.cos(angle - nearest) * v.length(away) - inner, softness)
+
+
+@node("Ramp", "shape")
+def ramp(
+    place: Vec2 = None, how: Annotated[str, one_of("linear", "radial", "angular")] = "linear", centre: Middle = (0.5, 0.5),
+    length: Annotated[Number, Span(0.01, 3)] = 1.0, turn: Degrees = 0.0, steps: Annotated[Whole, Span(0, 32)] = 0,
+) -> Fraction:  # fmt: skip
+    """A way from 0 to 1: along a line (downwards, turned clockwise), from the centre outwards, or round it; smooth, or in so
+    many hard steps."""
+    away = turned(_from(place, centre), -turn)
+    if how == "linear":
+        t = v.divide(away.y, length) + 0.5
+    elif how == "radial":
+        t = v.divide(v.length(away), length)
+    else:
+        t = v.fract(f.atan2(away.x, -away.y) * (1 / (2 * math.pi)))
+    t = v.clamp01(t)
+    last = v.maximum(v.to_float(steps) - 1.0, 1.0)
+    hard = v.minimum(v.floor(t * (last + 1.0)), last) / last
+    return v.select(v.to_float(steps) > 1.5, hard, t)
+
+
+@node("Checker", "shape")
+def checker(place: Vec2 = None, count: Annotated[Number, Span(1, 200)] = 8.0) -> Fraction:
+    """Squares in turn, so many along the short side."""
+    cell = (place * sides() * count).map(v.floor)
+    return v.modulo(cell.x + cell.y, 2.0)
+
+
+@node("Grid", "shape")
+def grid(place: Vec2 = None, count: Annotated[Number, Span(1, 200)] = 8.0, thickness: Fraction = 0.1) -> Mask:
+    """Lines of a square grid, so many cells along the short side; the thickness is a part of a cell."""
+    at = (place * sides() * count).map(lambda x: 0.5 - v.absolute(v.fract(x) - 0.5))
+    return covered(v.divide(v.minimum(at.x, at.y) - thickness * 0.5, count), v.value(0.0))
+
+
+@node("Stripes", "shape")
+def stripes(
+    place: Vec2 = None, count: Annotated[Number, Span(1, 400)] = 20.0, filled: Fraction = 0.5, turn: Degrees = 0.0,
+    softness: Fraction = 0.0, shift: Number = 0.0,
+) -> Mask:  # fmt: skip
+    """Bands across the screen, so many along the short side, each filling a part of its room."""
+    along = turned(centred(place), -turn).y * count + shift
+    away = v.absolute(v.fract(along) - 0.5) - filled * 0.5
+    full, none = v.value(filled) >= 1.0, v.value(filled) <= 0.0
+    band = covered(v.divide(away, count), softness)
+    return v.select(full, 1.0, v.select(none, 0.0, band))

@@ -1,0 +1,217 @@
+"""Packages: what leaves the workbench. A zip (`.glaze`) of manifest, program, effect, lossless tables and an icon.
+
+Everything a player needs is in program.json and the tables; effect.json is the document, so that a package opens again.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import math
+import struct
+import zipfile
+import zlib
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+
+from sunglaze.core.camera.cameras import Camera, StandIn, Still
+from sunglaze.core.colour.lut import Lut, cube
+from sunglaze.core.effect.compiling import Compiled, compile_effect
+from sunglaze.core.effect.document import Effect, parse_effect
+from sunglaze.core.effect.literals import LookupRef, Material, lookup_ref
+from sunglaze.core.errors import BadEffect, BadFile
+from sunglaze.core.picture.files import PictureFile, eight_bits, encode_png, read_picture
+from sunglaze.core.render.frames import as_bgra
+from sunglaze.core.render.playback import play_to
+from sunglaze.core.shading.planning import Pass
+from sunglaze.core.shading.printers.glsl import fragment_shader, reads_person, slot_kinds
+from sunglaze.core.shading.program import RATE, Inputs, Program
+
+FORMAT = "sun-glaze/package"
+VERSION = 1
+ICON = 256
+ICON_FRAME = 12
+_MOST_BYTES = 64 * 1024 * 1024
+# What the standard library's readers raise on damaged zips, and on manifests that hold something else.
+_DAMAGE = (
+    KeyError, TypeError, AttributeError, ValueError, EOFError, NotImplementedError, RuntimeError, OSError, OverflowError,
+    zipfile.BadZipFile, zlib.error, struct.error,
+)  # fmt: skip
+_WHAT = {
+    "manifest.json": "list of contents",
+    "effect.json": "the effect, to open again",
+    "program.json": "what the phone runs",
+    "icon.png": "icon",
+}
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One file of a package, and what it weighs in it (compressed)."""
+
+    file: str
+    what: str
+    bytes: int
+
+
+def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, str], pictures: dict[str, str]) -> dict[str, Any]:
+    """What web/src/player takes: signals as data, passes as shaders. `tables` and `pictures` give the files of what they read.
+
+    A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`.
+    """
+    program = program.final
+    names = program.tables
+    return {
+        "format": "sun-glaze/program",
+        "version": 2,
+        "name": name,
+        "rate": RATE,
+        "uniforms": {n: inputs.uniforms.get(n, 0.0) for n in program.uniforms},
+        "signals": program.signals.as_data(),
+        "tables": [
+            {
+                "file": tables[name],
+                "kind": "curve" if name in program.curves else "cube",
+                "size": int(inputs.tables[name].shape[0]),
+            }
+            for name in names
+        ],
+        "pictures": [{"name": n, "file": pictures.get(n)} for n in program.pictures],
+        "passes": [_pass_json(one, names) for one in program.plan.passes],
+    }
+
+
+def _pass_json(one: Pass, tables: tuple[str, ...]) -> dict[str, Any]:
+    kinds, target = slot_kinds(one), one.target
+    return {
+        "fragment": fragment_shader(one),
+        "target": target
+        and {
+            "name": target.name,
+            "channels": target.channels,
+            "reduce": target.reduce,
+            "precise": target.precise,
+            "keeps": target.keeps,
+        },
+        "pictures": [p.name for p in one.pictures],
+        "tables": [tables.index(name) for name in one.tables],
+        "floats": [signal for signal, kind in zip(one.slots, kinds, strict=True) if kind == "float"],
+        "ints": [signal for signal, kind in zip(one.slots, kinds, strict=True) if kind != "float"],
+        "person": reads_person(one),
+        "enabled": one.enabled,
+    }
+
+
+def _table_file(ref: LookupRef) -> str:
+    return f"tables/{ref.asset[:16]}{'-' + ref.layout if ref.layout else ''}.f32"
+
+
+def write_package(effect: Effect, material: Material, still: PictureFile | None = None) -> bytes:
+    """The package's bytes. Raises BadEffect where the effect does not compile."""
+    compiled = compile_effect(effect, material)
+    program = compiled.program.final
+    files: dict[str, bytes] = {}
+    lookups = []
+    for ref in sorted(effect.lookups(), key=_table_file):
+        lut = material.luts[ref]
+        files[_table_file(ref)] = lut.table.astype("<f4").tobytes()
+        lookups.append({
+            "asset": ref.asset,
+            "layout": ref.layout,
+            "file": _table_file(ref),
+            "kind": "cube" if lut.is_cube else "curve",
+            "size": lut.size,
+            "domain_min": lut.domain_min,
+            "domain_max": lut.domain_max,
+            "title": lut.title,
+        })  # fmt: skip
+    tables = {}
+    for layer in effect.layers:
+        for name, port, plain in layer.everything_set():
+            if name in program.tables:
+                tables[name] = _table_file(lookup_ref(plain)) if port.kind.name == "lookup" else f"tables/{name}.f32"
+                if tables[name] not in files:
+                    files[tables[name]] = compiled.inputs.tables[name][..., :3].astype("<f4").tobytes()
+    pictures = {}
+    for key in sorted(effect.pictures()):
+        pictures[f"asset:{key}"] = f"pictures/{key[:16]}.png"
+        files[f"pictures/{key[:16]}.png"] = encode_png(material.pictures[key], 9)
+    files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
+    files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures))
+    files["icon.png"] = icon(compiled, Still(still, 540, 960) if still else StandIn(540, 960))
+    files["manifest.json"] = _json({
+        "format": FORMAT,
+        "version": VERSION,
+        "name": effect.name,
+        "lookups": lookups,
+        "pictures": {name.removeprefix("asset:"): file for name, file in pictures.items()},
+        "files": sorted(files),
+    })  # fmt: skip
+    room = io.BytesIO()
+    with zipfile.ZipFile(room, "w") as archive:
+        for name in sorted(files, key=lambda f: f != "manifest.json"):
+            entry = zipfile.ZipInfo(name)  # without a date, so that equal effects give equal packages
+            stored = name.endswith(".png")
+            entry.compress_type = zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED
+            archive.writestr(entry, files[name], compresslevel=None if stored else 9)
+    return room.getvalue()
+
+
+def _json(plain: dict[str, Any]) -> bytes:
+    return json.dumps(plain, indent=1, ensure_ascii=False).encode()
+
+
+def icon(compiled: Compiled, camera: Camera) -> bytes:
+    """A square PNG of the face as the effect shows it."""
+    frame = as_bgra(play_to(compiled, camera, 540, ICON_FRAME), 540)
+    square = frame[110:650, :, 2::-1]
+    return encode_png(cv2.resize(np.ascontiguousarray(square), (ICON, ICON), interpolation=cv2.INTER_AREA), 9)
+
+
+def open_archive(data: bytes) -> zipfile.ZipFile:
+    """A package as a zip file. Raises BadFile where it is none."""
+    try:
+        archive = zipfile.ZipFile(io.BytesIO(data))
+        if sum(entry.file_size for entry in archive.infolist()) > _MOST_BYTES:
+            raise BadFile("the package unpacks to more than 64 MB; no phone would take it")
+        return archive
+    except _DAMAGE as error:
+        raise BadFile(f"this is no package ({error})") from None
+
+
+def pieces(data: bytes) -> list[Piece]:
+    """What a package weighs, piece by piece, heaviest first."""
+    listed = [
+        Piece(e.filename, _WHAT.get(e.filename, "picture" if e.filename.endswith(".png") else "lookup table"), e.compress_size)
+        for e in open_archive(data).infolist()
+    ]
+    listed.append(Piece("", "zip directory", len(data) - sum(p.bytes for p in listed)))
+    return sorted(listed, key=lambda p: -p.bytes)
+
+
+def read_package(data: bytes) -> tuple[Effect, Material]:
+    """The effect of a package and what it refers to. Raises BadFile or BadEffect."""
+    archive = open_archive(data)
+    try:
+        manifest = json.loads(archive.read("manifest.json"))
+        if manifest.get("format") != FORMAT:
+            raise BadFile("this zip has a manifest, but not that of a package")
+        effect = parse_effect(archive.read("effect.json"))
+        luts: dict[LookupRef, Lut] = {}
+        for entry in manifest["lookups"]:
+            flat = np.frombuffer(archive.read(entry["file"]), "<f4")
+            size = int(entry["size"])
+            shape = (size,) * 3 + (3,) if entry["kind"] == "cube" else (size, 3)
+            if size < 2 or flat.size != math.prod(shape) or not np.isfinite(flat).all():
+                raise BadFile(f"{entry['file']}: the table does not have the {size} steps that the manifest says")
+            ref = lookup_ref({"asset": entry["asset"], "layout": entry["layout"]})
+            luts[ref] = cube(flat.reshape(shape), entry["domain_min"], entry["domain_max"], entry["title"])
+        pictures = {str(key): eight_bits(read_picture(archive.read(file))) for key, file in manifest.get("pictures", {}).items()}
+    except _DAMAGE as error:
+        raise BadFile(f"the package is damaged: {type(error).__name__}: {error}") from None
+    except BadEffect as error:
+        raise BadEffect(f"effect.json in the package: {error}", error.layer) from None
+    return effect, Material(luts, pictures)

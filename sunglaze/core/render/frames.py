@@ -1,0 +1,73 @@
+"""Run compiled effects on camera frames: the full picture, and the stages of the light path at thumbnail size."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.effect.compiling import Compiled
+from sunglaze.core.render import running
+from sunglaze.core.render.kernel import Words, blank
+from sunglaze.core.render.running import Room
+from sunglaze.core.shading.program import Inputs, State, clock
+
+Pixels = NDArray[np.uint8]
+
+
+def at_frame(inputs: Inputs, frame: int) -> Inputs:
+    """Inputs with the clock at a frame."""
+    seed = int(inputs.uniforms.get("seed", 0))
+    return Inputs({**inputs.uniforms, **clock(frame, seed)}, inputs.tables, inputs.pictures)
+
+
+def render(
+    compiled: Compiled, camera: Words, width: int, frame: int = 0, state: State | None = None, room: Room | None = None
+) -> Words:
+    """The effect's picture as words, BGRA, of the camera's shape."""
+    inputs = at_frame(compiled.inputs, frame)
+    return running.run(compiled.program.final, camera, width, inputs, "bytes", state, room)
+
+
+def as_bgra(picture: Words, width: int) -> Pixels:
+    """Words as (height, width, 4), blue first, without the padding of rows; shares memory."""
+    return picture.view(np.uint8).reshape(picture.shape[0], -1, 4)[:, :width]
+
+
+def stages(
+    compiled: Compiled, camera: Words, width: int, frame: int = 0, state: State | None = None, room: Room | None = None
+) -> list[Words]:
+    """Pictures as words, BGRA, of the camera and after each layer; for small cameras."""
+    height = camera.shape[0]
+    out = running.run(compiled.program, camera, width, at_frame(compiled.inputs, frame), "bytes", state, room, threads=1)
+    return [out[n * height : (n + 1) * height] for n in range(out.shape[0] // height)]
+
+
+def prepare(compiled: Compiled, quick: bool = False) -> None:
+    """Build what `render` needs, so that it does not wait when it is called."""
+    running.prepare(compiled.program.final, "bytes", quick)
+
+
+def prepare_stages(compiled: Compiled, quick: bool = False) -> None:
+    """Build what `stages` needs."""
+    running.prepare(compiled.program, "bytes", quick)
+
+
+def stages_ready(compiled: Compiled) -> bool:
+    return running.is_ready(compiled.program, "bytes")
+
+
+def smaller(camera: Words, width: int, to: tuple[int, int]) -> Words:
+    """A camera frame of so many columns scaled down to `to` (width, height), mask included."""
+    pixels = cv2.resize(as_bgra(camera, width), to, interpolation=cv2.INTER_AREA)
+    out = blank(to[1], to[0])
+    out.view(np.uint8).reshape(to[1], -1, 4)[:, : to[0]] = pixels
+    return out
+
+
+def passed(compiled: Compiled, state: State, frame: int, width: int, rows: int, **more: Any) -> None:
+    """Advance state cells over a frame that nobody saw."""
+    given = {**at_frame(compiled.inputs, frame).uniforms, "frame.width": width, "frame.height": rows, **more}
+    compiled.program.final.signals.run(given, state.cells)

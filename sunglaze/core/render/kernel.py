@@ -1,0 +1,181 @@
+"""Compile passes to machine code and run them on pictures, in bands of rows on a thread pool.
+
+Compiling and running both leave Python's global lock free. Kernels are cached by what they compute. A quick build skips most
+optimisation: it is there sooner and runs slower, until the optimised one takes its place in the cache.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import itertools
+import os
+import threading
+from collections import OrderedDict
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import llvmlite.binding as llvm
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.shading.planning import Pass
+from sunglaze.core.shading.printers.llvm import Pixels, assembly
+from sunglaze.core.shading.printers.llvm_memory import LANES
+from sunglaze.core.shading.program import Floats
+
+Words = NDArray[np.uint32]
+Surface = NDArray[Any]
+"""A picture as kernels take it: words (height, padded width), uint32, or planes (channels, height, padded width), float32."""
+
+KEPT = 256
+BANDS_A_THREAD = 4
+LEAST_ROWS = 64
+
+_ready = threading.Lock()
+_pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="rows")
+_cache: OrderedDict[tuple[str, Pixels], Kernel] = OrderedDict()
+_signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 4, *[ctypes.c_int32] * 2)
+
+
+def padded(width: int) -> int:
+    """Words a row takes in memory."""
+    return -(-width // LANES) * LANES
+
+
+def blank(height: int, width: int) -> Words:
+    """A picture's memory with padded rows, one 32-bit word a pixel; shape (height, padded width)."""
+    return np.zeros((height, padded(width)), np.uint32)
+
+
+class Kernel:
+    """One compiled pass. Hold it as long as it may run: its machine code goes with it."""
+
+    def __init__(self, one: Pass, pixels: Pixels, quick: bool = False) -> None:
+        self.pixels, self.quick, self.shape = pixels, quick, one
+        with _ready:
+            llvm.initialize_native_target()
+            llvm.initialize_native_asmprinter()
+        machine = llvm.Target.from_default_triple().create_target_machine(
+            cpu=llvm.get_host_cpu_name(), features=llvm.get_host_cpu_features().flatten(), opt=0 if quick else 2
+        )
+        module = llvm.parse_assembly(assembly(one, pixels))
+        module.verify()
+        options = llvm.create_pipeline_tuning_options(speed_level=0 if quick else 2)
+        builder = llvm.create_pass_builder(machine, options)
+        builder.getModulePassManager().run(module, builder)
+        self._engine = llvm.create_mcjit_compiler(module, machine)
+        self._engine.finalize_object()
+        self._run = _signature(self._engine.get_function_address("kernel"))
+
+    def run(
+        self,
+        pictures: Sequence[tuple[Surface, int]],
+        out: Surface,
+        size: tuple[int, int],
+        slots: NDArray[np.int32],
+        tables: Sequence[Floats],
+        threads: int | None = None,
+    ) -> None:
+        """Fill `out` with what the pass gives at every pixel of `size` (columns, rows).
+
+        `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
+        order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads` bounds
+        the bands; 1 runs on this thread.
+        """
+        width, height = size
+        words = self.shape.target is None and self.pixels == "bytes"
+        count = len(self.shape.values) // 3 if words else len(self.shape.values)
+        stride = out.shape[-1]
+        wrong = out.dtype != (np.uint32 if words else np.float32) or out.size != count * height * stride
+        if wrong or stride % LANES or stride < width or not out.flags.c_contiguous:
+            raise ValueError("the picture to fill does not have the layout that the kernel was compiled for")
+        for (surface, columns), picture in zip(pictures, self.shape.pictures, strict=True):
+            as_words = picture.name == "camera" and self.pixels == "bytes"
+            fits = surface.dtype == np.uint32 and surface.ndim == 2 if as_words else _is_planes(surface, picture.channels)
+            if not fits or columns > surface.shape[-1] or not columns or not surface.shape[-2] or not surface.flags.c_contiguous:
+                raise ValueError(f"the picture {picture.name} does not have the layout that the kernel was compiled for")
+        for name, table in zip(self.shape.tables, tables, strict=True):
+            shape = table.shape
+            if shape != ((shape[0], 4) if name in self.shape.curves else (shape[0],) * 3 + (4,)):
+                raise ValueError(f"table {name} has shape {shape}, not that of the kernel's")
+        if slots.size < len(self.shape.slots) or slots.dtype != np.int32:
+            raise ValueError("there are too few slots")
+        given = [np.ascontiguousarray(_aligned(table)) for table in tables]
+        table_pointers = _pointers([t.ctypes.data for t in given])
+        picture_pointers = _pointers([surface.ctypes.data for surface, _ in pictures])
+        dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
+        sizes = np.array([t.shape[0] for t in given] or [0], np.int32)
+        where = (
+            ctypes.addressof(picture_pointers), dims.ctypes.data, out.ctypes.data, slots.ctypes.data,
+            ctypes.addressof(table_pointers), sizes.ctypes.data,
+        )  # fmt: skip
+
+        threads = max(1, min(threads or os.cpu_count() or 1, height // LEAST_ROWS))
+        bands = threads * BANDS_A_THREAD if threads > 1 else 1
+        edges = [height * n // bands for n in range(bands + 1)]
+        following = itertools.count()
+
+        def work() -> None:
+            # Whoever is free takes the next band: a thread that the system holds up costs little.
+            while (band := next(following)) < bands:
+                self._run(*where, stride, stride * height, edges[band], edges[band + 1], width, height)
+
+        waiting = [_pool.submit(work) for _ in range(threads - 1)]
+        work()
+        for future in waiting:
+            # One that has not begun has nothing left to do.
+            if not future.cancel():
+                future.result()
+
+
+def _is_planes(surface: Surface, channels: int) -> bool:
+    return surface.dtype == np.float32 and surface.ndim == 3 and surface.shape[0] >= channels
+
+
+def _dims(surface: Surface, columns: int) -> list[int]:
+    """Columns, rows, floats or words from row to row and from plane to plane."""
+    rows, stride = surface.shape[-2:]
+    return [columns, rows, stride, rows * stride]
+
+
+def _pointers(addresses: list[int]) -> ctypes.Array[ctypes.c_void_p]:
+    return (ctypes.c_void_p * max(1, len(addresses)))(*addresses)
+
+
+def _aligned(table: Floats) -> Floats:
+    """The table itself where it starts at 16 bytes, as NumPy's do; a copy that does otherwise."""
+    if table.ctypes.data % 16 == 0:
+        return table
+    room = np.empty(table.size + 4, np.float32)
+    start = (-room.ctypes.data % 16) // 4
+    copy = room[start : start + table.size].reshape(table.shape)
+    copy[:] = table
+    return copy
+
+
+def built(one: Pass, pixels: Pixels) -> Kernel | None:
+    """The kernel of a pass if there is one, quick or optimised."""
+    with _ready:
+        return _cache.get((one.key, pixels))
+
+
+def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
+    """The compiled pass, from the cache where it was compiled before. May be called from any thread.
+
+    `quick` takes what there is, and builds quickly where there is nothing; else a quick one is replaced.
+    """
+    key = (one.key, pixels)
+    with _ready:
+        found = _cache.get(key)
+        if found is not None and (quick or not found.quick):
+            _cache.move_to_end(key)
+            return found
+    made = Kernel(one, pixels, quick)
+    with _ready:
+        held = _cache.get(key)
+        if held is None or held.quick:
+            _cache[key] = made
+        while len(_cache) > KEPT:
+            _cache.popitem(last=False)
+    return made

@@ -1,0 +1,315 @@
+"""Symbolic values: what a node's rule computes with. Calling operators records operations as plain data.
+
+Every value is a scalar of one kind (float, int, bool); vectors are Python tuples of scalars (vector.py), so printers see
+scalars only. Constants fold as they are recorded; equal subexpressions are joined in `ordered`.
+"""
+
+from __future__ import annotations
+
+import math
+import struct
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Any, Literal
+
+Kind = Literal["float", "int", "bool"]
+Number = "Value | float | int"
+Plain = float | int | bool
+
+
+class Rate(IntEnum):
+    """How often a value changes: never; once a frame; once a pass or a turn of a loop, alike at all pixels; at every pixel.
+
+    Frame-rate values leave the passes and become the signal program (planning.py).
+    """
+
+    CONSTANT = 0
+    FRAME = 1
+    PASS = 2
+    PIXEL = 3
+
+
+def _wrap32(x: int) -> int:
+    x &= 0xFFFFFFFF
+    return x - 0x1_0000_0000 if x & 0x8000_0000 else x
+
+
+def _div(a: float, b: float) -> float:
+    if b == 0.0:
+        return math.nan if a == 0.0 or math.isnan(a) else math.copysign(math.inf, a) * math.copysign(1.0, b)
+    return a / b
+
+
+def _idiv(a: int, b: int) -> int:
+    """Towards zero, as processors do; 0 for a division by 0."""
+    return 0 if b == 0 else _wrap32(abs(a) // abs(b) * (1 if (a < 0) == (b < 0) else -1))
+
+
+def _finite(rule: Callable[[float], float], a: float) -> float:
+    return rule(a) if math.isfinite(a) else a
+
+
+@dataclass(frozen=True)
+class Operation:
+    """Kinds of the arguments and the result, and the rule on Python numbers that folds constants."""
+
+    arguments: tuple[Kind, ...]
+    result: Kind
+    fold: Callable[..., Plain]
+
+
+_F: Kind = "float"
+_I: Kind = "int"
+_B: Kind = "bool"
+
+OPERATIONS: dict[str, Operation] = {
+    "add": Operation((_F, _F), _F, lambda a, b: a + b),
+    "sub": Operation((_F, _F), _F, lambda a, b: a - b),
+    "mul": Operation((_F, _F), _F, lambda a, b: a * b),
+    "div": Operation((_F, _F), _F, _div),
+    "abs": Operation((_F,), _F, abs),
+    "floor": Operation((_F,), _F, lambda a: _finite(lambda x: float(math.floor(x)), a)),
+    "sqrt": Operation((_F,), _F, lambda a: math.sqrt(a) if a > 0 else 0.0),
+    "lt": Operation((_F, _F), _B, lambda a, b: a < b),
+    "le": Operation((_F, _F), _B, lambda a, b: a <= b),
+    "select": Operation((_B, _F, _F), _F, lambda c, a, b: a if c else b),
+    "iadd": Operation((_I, _I), _I, lambda a, b: _wrap32(a + b)),
+    "isub": Operation((_I, _I), _I, lambda a, b: _wrap32(a - b)),
+    "imul": Operation((_I, _I), _I, lambda a, b: _wrap32(a * b)),
+    "idiv": Operation((_I, _I), _I, _idiv),
+    "imin": Operation((_I, _I), _I, min),
+    "imax": Operation((_I, _I), _I, max),
+    "iand": Operation((_I, _I), _I, lambda a, b: _wrap32(a & b)),
+    "ior": Operation((_I, _I), _I, lambda a, b: _wrap32(a | b)),
+    "ixor": Operation((_I, _I), _I, lambda a, b: _wrap32(a ^ b)),
+    "shl": Operation((_I, _I), _I, lambda a, b: _wrap32(a << (b & 31))),
+    "shr": Operation((_I, _I), _I, lambda a, b: _wrap32((a & 0xFFFFFFFF) >> (b & 31))),
+    "ilt": Operation((_I, _I), _B, lambda a, b: a < b),
+    "ieq": Operation((_I, _I), _B, lambda a, b: a == b),
+    "iselect": Operation((_B, _I, _I), _I, lambda c, a, b: a if c else b),
+    "and": Operation((_B, _B), _B, lambda a, b: a and b),
+    "or": Operation((_B, _B), _B, lambda a, b: a or b),
+    "not": Operation((_B,), _B, lambda a: not a),
+    "to_int": Operation((_F,), _I, lambda a: int(min(a, 1e9)) if a > -1e9 else -1_000_000_000),
+    "to_float": Operation((_I,), _F, float),
+    "bool_to_int": Operation((_B,), _I, int),
+    "float_bits": Operation((_F,), _I, lambda a: int(struct.unpack("<i", struct.pack("<f", single(a)))[0])),
+    "bits_float": Operation((_I,), _F, lambda a: float(struct.unpack("<f", struct.pack("<i", a))[0])),
+}
+"""Whole numbers are of 32 bits and wrap; `idiv` goes towards zero and gives 0 for a division by 0; shifts take the last five
+bits of how far, and `shr` fills with zeros. `float_bits` and `bits_float` reinterpret single precision. `to_int` truncates
+towards zero after clamping to +-1e9 by ordered compares; NaN gives -1e9, never a trap."""
+
+LEAVES: dict[str, tuple[Kind, Rate]] = {
+    "const": ("float", Rate.CONSTANT),
+    "uniform": ("float", Rate.FRAME),
+    "cell": ("float", Rate.FRAME),
+    "table_size": ("int", Rate.PASS),
+    "picture_size": ("int", Rate.PASS),
+    "target": ("int", Rate.PASS),
+    "pixel": ("int", Rate.PIXEL),
+}
+"""`uniform` NAME: an input that changes once a frame. `cell` ID START: what `advance` kept under this id a frame ago.
+`table_size` NAME: steps along an edge. `picture_size` PICTURE AXIS and `target` AXIS: columns (0) and rows (1) of a picture
+and of what is drawn. `pixel` AXIS: column or row of the pixel that is drawn, from 0, left and top first."""
+
+
+@dataclass(frozen=True, eq=False)
+class Value:
+    """One recorded scalar. `attribute` is a constant's number or a leaf's name and channel."""
+
+    op: str
+    arguments: tuple[Value, ...]
+    attribute: tuple[Any, ...]
+    kind: Kind
+    rate: Rate
+
+    def __add__(self, other: Value | float) -> Value:
+        return record("add", self, other)
+
+    def __radd__(self, other: Value | float) -> Value:
+        return record("add", other, self)
+
+    def __sub__(self, other: Value | float) -> Value:
+        return record("sub", self, other)
+
+    def __rsub__(self, other: Value | float) -> Value:
+        return record("sub", other, self)
+
+    def __mul__(self, other: Value | float) -> Value:
+        return record("mul", self, other)
+
+    def __rmul__(self, other: Value | float) -> Value:
+        return record("mul", other, self)
+
+    def __truediv__(self, other: Value | float) -> Value:
+        return record("div", self, other)
+
+    def __rtruediv__(self, other: Value | float) -> Value:
+        return record("div", other, self)
+
+    def __neg__(self) -> Value:
+        return record("sub", 0.0, self)
+
+    def __lt__(self, other: Value | float) -> Value:
+        return record("lt", self, other)
+
+    def __le__(self, other: Value | float) -> Value:
+        return record("le", self, other)
+
+    def __gt__(self, other: Value | float) -> Value:
+        return record("lt", other, self)
+
+    def __ge__(self, other: Value | float) -> Value:
+        return record("le", other, self)
+
+    def __and__(self, other: Value) -> Value:
+        return record("and", self, other)
+
+    def __or__(self, other: Value) -> Value:
+        return record("or", self, other)
+
+    def __invert__(self) -> Value:
+        return record("not", self)
+
+    def __bool__(self) -> bool:
+        raise TypeError("a symbolic value has no truth while recording; use select()")
+
+
+def single(number: str | Plain) -> float:
+    """A number rounded to single precision, infinite where it is too large: what printers write."""
+    try:
+        return float(struct.unpack("<f", struct.pack("<f", float(number)))[0])
+    except OverflowError:
+        return math.copysign(math.inf, float(number))
+
+
+def constant(number: Plain, kind: Kind = "float") -> Value:
+    """A number as a value."""
+    plain: Plain = {"float": float, "int": int, "bool": bool}[kind](number)
+    return Value("const", (), (plain,), kind, Rate.CONSTANT)
+
+
+def leaf(op: str, *attribute: Any, kind: Kind | None = None) -> Value:
+    """An input of the program; see LEAVES. Uniforms may be of another kind than float."""
+    usual, rate = LEAVES[op]
+    return Value(op, (), attribute, kind or usual, rate)
+
+
+def cube_entry(name: str, i: Value, j: Value, k: Value, channel: int) -> Value:
+    """Entry (i, j, k) of a table of (N, N, N, 4), i along red; indices are clamped where it is read."""
+    return Value("cube", (i, j, k), (name, channel), "float", Rate.PIXEL)
+
+
+def curve_entry(name: str, i: Value, channel: int) -> Value:
+    """Entry i of a table of (N, 4); the index is clamped where it is read."""
+    return Value("curve", (i,), (name, channel), "float", Rate.PIXEL)
+
+
+def advance(identity: str, start: float, following: Value) -> Value:
+    """A frame-rate value that is also kept, so that `leaf("cell", identity, start)` gives it a frame later."""
+    if following.rate > Rate.FRAME:
+        raise TypeError("only values that change once a frame can be kept in a state cell")
+    return Value("advance", (following,), (identity, start), "float", Rate.FRAME)
+
+
+def together(value: Value, *kept: Value) -> Value:
+    """A frame-rate value that brings state cells along which nothing else reads."""
+    return Value("together", (value, *kept), (), value.kind, Rate.FRAME)
+
+
+def record(op: str, *arguments: Value | Plain) -> Value:
+    """Append an operation; folds when all arguments are constant, and drops additions of 0 and products with 1."""
+    rule = OPERATIONS[op]
+    values = tuple(a if isinstance(a, Value) else constant(a, kind) for a, kind in zip(arguments, rule.arguments, strict=True))
+    for value, kind in zip(values, rule.arguments, strict=True):
+        if value.kind != kind:
+            raise TypeError(f"{op} takes {kind}, this is {value.kind}")
+    if all(v.op == "const" for v in values):
+        return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
+    simpler = _simplified(op, values)
+    if simpler is not None:
+        return simpler
+    return Value(op, values, (), rule.result, max(v.rate for v in values))
+
+
+def folded(rule: Operation, arguments: list[Plain]) -> Plain:
+    """An operation on plain numbers; infinite where they are too large."""
+    try:
+        return rule.fold(*arguments)
+    except OverflowError:
+        return math.inf
+
+
+def _simplified(op: str, values: tuple[Value, ...]) -> Value | None:
+    def is_number(value: Value, number: float) -> bool:
+        return value.op == "const" and value.attribute[0] == number
+
+    if op == "add" and is_number(values[0], 0.0):
+        return values[1]
+    if op in ("add", "sub") and is_number(values[1], 0.0):
+        return values[0]
+    if op == "mul" and is_number(values[0], 1.0):
+        return values[1]
+    if op in ("mul", "div") and is_number(values[1], 1.0):
+        return values[0]
+    if op in ("select", "iselect") and values[0].op == "const":
+        return values[1] if values[0].attribute[0] else values[2]
+    return None
+
+
+class Joiner:
+    """Equal values become one object; arguments come before what they are used in, in `order`."""
+
+    def __init__(self) -> None:
+        self.order: list[Value] = []
+        self._number: dict[tuple[object, ...], int] = {}
+        self._place: dict[int, int] = {}
+        self._alive: list[Value] = []
+
+    def join(self, root: Value) -> Value:
+        """The one object that stands for all values equal to this one."""
+        stack, place = [root], self._place
+        while stack:
+            value = stack[-1]
+            if id(value) in place:
+                stack.pop()
+                continue
+            waiting = [a for a in value.arguments if id(a) not in place]
+            if waiting:
+                stack.extend(waiting)
+                continue
+            stack.pop()
+            places = tuple(place[id(a)] for a in value.arguments)
+            # repr tells 0.0 from -0.0 and from 0, which compare equal.
+            key = (value.op, value.kind, places, repr(value.attribute))
+            found = self._number.get(key)
+            if found is None:
+                found = self._number[key] = len(self.order)
+                arguments = tuple(self.order[p] for p in places)
+                self.order.append(Value(value.op, arguments, value.attribute, value.kind, value.rate))
+                place[id(self.order[found])] = found
+            place[id(value)] = found
+            self._alive.append(value)
+        return self.order[place[id(root)]]
+
+
+def ordered(outputs: Iterable[Value]) -> tuple[list[Value], list[int]]:
+    """The values that the outputs need, arguments first, equal ones joined; and each output's place in that list."""
+    joiner = Joiner()
+    joined = [joiner.join(output) for output in outputs]
+    places = {id(value): n for n, value in enumerate(joiner.order)}
+    return joiner.order, [places[id(value)] for value in joined]
+
+
+def listing(outputs: Iterable[Value]) -> str:
+    """The stable textual form of a computation: a line a value, and a last line that names the outputs."""
+    order, places = ordered(outputs)
+    index = {id(value): n for n, value in enumerate(order)}
+    lines = [
+        " ".join([f"%{n}", "=", v.op, *(repr(a) for a in v.attribute), *(f"%{index[id(a)]}" for a in v.arguments)])
+        + f" : {v.kind} {v.rate.name.lower()}"
+        for n, v in enumerate(order)
+    ]
+    return "\n".join([*lines, "out " + " ".join(f"%{n}" for n in places)])

@@ -1,0 +1,238 @@
+"""Pictures: what can be sampled anywhere. A colour lives at one pixel; where a picture is wanted of it, its pass ends here.
+
+Pictures come from outside (camera, files), from earlier frames, or are computed by a pass of their own. Computed pictures hold
+colours of three parts (opaque), of four (alpha last, premultiplied), or plain numbers.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+from typing import Literal
+
+from sunglaze.core.shading.expression import Rate, Value, constant, leaf, listing
+from sunglaze.core.shading.functions import iadd, imul
+from sunglaze.core.shading.loops import whole
+from sunglaze.core.shading.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
+
+Edge = Literal["clamp", "repeat", "mirror", "clear"]
+_enabled: ContextVar[Value | None] = ContextVar("enabled", default=None)
+
+
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """`name` says what it is; equal names are equal pictures.
+
+    `values`: what a pass computes for it, none for pictures from outside. `reduce`: its size is the frame's divided by this and
+    rounded up. `precise`: needs single precision on the GPU (coordinates, distances). `keeps`: the id under which the next
+    frame finds it. `enabled`: a frame-rate condition; where it fails, the pass is left out and the content is stale.
+    `straight`: four parts with an alpha that is not premultiplied.
+    """
+
+    name: str
+    channels: int
+    values: tuple[Value, ...] = ()
+    reduce: int = 1
+    precise: bool = False
+    keeps: str | None = None
+    enabled: Value | None = None
+    straight: bool = False
+    opaque: bool = True
+
+    def __repr__(self) -> str:
+        return self.name
+
+
+CAMERA = Picture("camera", 4)
+"""The camera's frame: red, green, blue (0 to 1, sRGB-encoded), and the person mask as the fourth channel."""
+
+
+def asset_picture(name: str) -> Picture:
+    """A picture that the artist gave, of any size; runs are given it under this name."""
+    return Picture(f"asset:{name}", 4, straight=True, opaque=False)
+
+
+def region_picture(region: str) -> Picture:
+    """A region's mask as the camera gives it; empty where the camera does not."""
+    return Picture(f"region:{region}", 1)
+
+
+@contextmanager
+def passes_only_if(condition: Value | None) -> Iterator[None]:
+    """Pictures recorded inside are computed in those frames only in which the frame-rate condition holds."""
+    token = _enabled.set(condition)
+    try:
+        yield
+    finally:
+        _enabled.reset(token)
+
+
+def computed(
+    values: Sequence[Value], *, reduce: int = 1, precise: bool = False, keeps: str | None = None, opaque: bool = True
+) -> Picture:
+    """A pass of its own that gives these values, one to four, at every pixel."""
+    enabled = None if keeps else _enabled.get()
+    form = listing([*values, *([enabled] if enabled is not None else [])])
+    text = f"{form}|{len(values)}|{reduce}|{precise}|{keeps}|{opaque}"
+    name = "pass:" + hashlib.sha256(text.encode()).hexdigest()[:20]
+    return Picture(name, len(values), tuple(values), reduce, precise, keeps, enabled, opaque=opaque)
+
+
+def earlier(identity: str, channels: int, opaque: bool = True) -> Picture:
+    """The picture that was `computed(..., keeps=identity)` a frame ago; black and clear in the first frame."""
+    return Picture(f"kept:{identity}", channels, opaque=opaque)
+
+
+def near(picture: Picture, channel: int, right: int | Value = 0, down: int | Value = 0) -> Value:
+    """A channel some pixels from here, of a picture of the drawn one's size; held at its borders.
+
+    The distances are alike at all pixels.
+    """
+    offsets = whole(right), whole(down)
+    if any(o.rate is Rate.PIXEL for o in offsets):
+        raise TypeError("near() takes distances that are alike at all pixels; use fetch()")
+    return Value("near", offsets, (picture, channel), "float", Rate.PIXEL)
+
+
+def fetch(picture: Picture, channel: int, column: Value, row: Value) -> Value:
+    """A channel at a pixel of any picture; column and row are held at its borders."""
+    return Value("fetch", (column, row), (picture, channel), "float", Rate.PIXEL)
+
+
+def size(picture: Picture) -> tuple[Value, Value]:
+    """Columns and rows of a picture, whole numbers."""
+    if picture.reduce == 1 and (picture.values or picture is CAMERA or picture.name.startswith("kept:")):
+        return frame_size()
+    return leaf("picture_size", picture, 0), leaf("picture_size", picture, 1)
+
+
+def frame_size() -> tuple[Value, Value]:
+    """Columns and rows of the effect's frame, whole numbers that change once a frame."""
+    return leaf("uniform", "frame.width", kind="int"), leaf("uniform", "frame.height", kind="int")
+
+
+def here() -> Vec:
+    """The place of the drawn pixel's centre: u to the right, v down, 0 to 1."""
+    return Vec(*((to_float(leaf("pixel", axis)) + 0.5) / to_float(leaf("target", axis)) for axis in (0, 1)))
+
+
+def as_colour(picture: Picture, parts: Sequence[Value]) -> Vec:
+    """A straight colour from what a picture holds, premultiplied where it is not opaque."""
+    if picture.channels == 1:
+        return Vec(parts[0], parts[0], parts[0], 1.0)
+    if picture.opaque:
+        return Vec(*parts[:3], 1.0)
+    return Vec(*(divide(p, parts[3]) for p in parts[:3]), parts[3])
+
+
+def channels_of_colour(picture: Picture) -> int:
+    """How many channels of a picture make its colour."""
+    return min(3, picture.channels) if picture.opaque else 4
+
+
+def colour_here(picture: Picture) -> Vec:
+    """A picture's colour at the drawn pixel; pictures of another size are sampled."""
+    if size(picture)[0].op != "uniform":
+        return sample(picture, here())
+    return as_colour(picture, [near(picture, c) for c in range(channels_of_colour(picture))])
+
+
+def premultiplied(colour: Vec) -> Vec:
+    return Vec(*(p * colour.a for p in colour.parts()[:3]), colour.a)
+
+
+def is_opaque(colour: Vec) -> bool:
+    return colour.a.op == "const" and colour.a.attribute[0] == 1.0
+
+
+def picture_of(colour: Vec, precise: bool = False) -> Picture:
+    """A colour as a picture: the one that it was read from where it is just that, else a pass that computes it."""
+    first = colour.r
+    if first.op == "near" and is_opaque(colour):
+        picture = first.attribute[0]
+        same = all(
+            p.op == "near" and p.attribute == (picture, c) and all(a.op == "const" and a.attribute[0] == 0 for a in p.arguments)
+            for c, p in enumerate(colour.parts()[:3])
+        )
+        if same and picture.opaque:
+            return picture  # type: ignore[no-any-return]
+    if is_opaque(colour):
+        return computed(colour.parts()[:3], precise=precise)
+    return computed(premultiplied(colour).parts(), precise=precise, opaque=False)
+
+
+def texel(picture: Picture, column: Value, row: Value) -> list[Value]:
+    """What a picture holds at a pixel: its colour's channels, premultiplied where it is not opaque."""
+    held = [fetch(picture, c, column, row) for c in range(channels_of_colour(picture))]
+    return [*(p * held[3] for p in held[:3]), held[3]] if picture.straight else held
+
+
+def _wrapped(place: Value, edge: Edge) -> Value:
+    """A coordinate brought back to 0 to 1 as the edge says; clamping is left to reading."""
+    if edge == "repeat":
+        return place - floor(place)
+    if edge == "mirror":
+        return 1.0 - absolute(place - floor(place * 0.5) * 2.0 - 1.0)
+    return place
+
+
+def sample(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = True) -> Vec:
+    """A picture's colour at a place (u, v), from its four nearest pixels, or from the nearest one.
+
+    What lies outside is the border's colour, the picture again, its mirror image, or nothing.
+    """
+    columns, rows = size(picture)
+    u, v = (_wrapped(p, edge) for p in place.parts())
+    x, y = u * to_float(columns), v * to_float(rows)
+    if smooth:
+        x, y = x - 0.5, y - 0.5
+    low_x, low_y = floor(x), floor(y)
+    i, j = to_int(low_x), to_int(low_y)
+    if not smooth:
+        parts = texel(picture, i, j)
+    else:
+        right, below = iadd(i, 1), iadd(j, 1)
+        if edge == "repeat":
+            i, right, j, below = (_around(n, count) for n, count in ((i, columns), (right, columns), (j, rows), (below, rows)))
+        upper = _between(texel(picture, i, j), texel(picture, right, j), x - low_x)
+        lower = _between(texel(picture, i, below), texel(picture, right, below), x - low_x)
+        parts = _between(upper, lower, y - low_y)
+    colour = as_colour(picture, parts)
+    if edge == "clear":
+        u, v = place.parts()
+        inside = (u >= 0.0) & (u <= 1.0) & (v >= 0.0) & (v <= 1.0)
+        return Vec(*colour.parts()[:3], colour.a * number(inside))
+    return colour
+
+
+def _around(index: Value, count: Value) -> Value:
+    """An index one outside 0 to count - 1 brought to the other end."""
+    low = to_float(index)
+    end = to_float(count)
+    return to_int(select(low < 0.0, low + end, select(low >= end, low - end, low)))
+
+
+def _between(a: Sequence[Value], b: Sequence[Value], t: Value) -> list[Value]:
+    return [mix(p, q, t) for p, q in zip(a, b, strict=True)]
+
+
+def reference_pixel() -> Value:
+    """One reference pixel, 1/720 of the frame's short side, in pixels of the frame."""
+    columns, rows = (to_float(n) for n in frame_size())
+    return select(columns < rows, columns, rows) * (1 / 720)
+
+
+def pixels(lengths: Num) -> Value:
+    """A length in reference pixels as pixels of the frame."""
+    return value(lengths) * reference_pixel()
+
+
+def scaled_index(axis: int, by: int, offset: int) -> Value:
+    """The drawn pixel's column or row, `by` times, plus an offset: where a reduced picture reads a larger one."""
+    return iadd(imul(leaf("pixel", axis), by), offset)
+
+
+ZERO = constant(0, "int")

@@ -1,0 +1,61 @@
+"""Signal programs: what is computed once a frame, with state cells. Run here in Python, and by web/src/player as data.
+
+Both interpreters compute in double precision with the same few operations, so they agree; whole numbers are of 32 bits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sunglaze.core.shading.expression import OPERATIONS, Plain, Value, folded, ordered
+
+_CASTS = {"float": float, "int": int, "bool": bool}
+
+
+class SignalProgram:
+    """Runs once a frame. `values` are its outputs; cells are advanced all at once, after everything was computed."""
+
+    def __init__(self, values: Sequence[Value]) -> None:
+        self._order, self._places = ordered(values)
+        self._index = {id(v): n for n, v in enumerate(self._order)}
+        self.uniforms = {str(v.attribute[0]): v.kind for v in self._order if v.op == "uniform"}
+        self._steps = [(v, [self._index[id(a)] for a in v.arguments], OPERATIONS.get(v.op)) for v in self._order]
+
+    def run(self, uniforms: Mapping[str, float], cells: dict[str, float]) -> list[Plain]:
+        """The outputs of one frame. `cells` is read, then changed to what the next frame reads. Raises KeyError for a uniform
+        that is not given."""
+        found: list[Plain] = []
+        kept: dict[str, float] = {}
+        for value, arguments, rule in self._steps:
+            if rule is not None:
+                found.append(folded(rule, [found[a] for a in arguments]))
+            elif value.op == "const":
+                found.append(value.attribute[0])
+            elif value.op == "uniform":
+                found.append(_CASTS[value.kind](uniforms[str(value.attribute[0])]))
+            elif value.op == "cell":
+                found.append(cells.get(str(value.attribute[0]), float(value.attribute[1])))
+            elif value.op == "together":
+                found.append(found[arguments[0]])
+            else:
+                assert value.op == "advance", value.op
+                found.append(found[arguments[0]])
+                kept[str(value.attribute[0])] = float(found[-1])
+        cells |= kept
+        return [found[place] for place in self._places]
+
+    def as_data(self) -> dict[str, Any]:
+        """For players: `steps` are [operation, argument places or attributes ...], `outputs` places of the outputs."""
+        steps: list[list[Any]] = []
+        for value, arguments, rule in self._steps:
+            attributes = list(value.attribute) if rule is None else []
+            if value.op == "const":
+                attributes = [value.attribute[0] if value.kind != "bool" else int(value.attribute[0])]
+            steps.append([value.op, *attributes, *arguments])
+        return {"steps": steps, "outputs": self._places, "kinds": [self._order[p].kind for p in self._places]}
+
+
+def run_once(value: Value, uniforms: Mapping[str, float]) -> Plain:
+    """One frame-rate value, without state."""
+    return SignalProgram([value]).run(uniforms, {})[0]

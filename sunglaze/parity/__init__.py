@@ -1,0 +1,1 @@
+"""Checks that one definition gives one picture on all targets. Needs Playwright and chromium; the application does not."""

@@ -1,0 +1,128 @@
+"""Three ways to one picture: NumPy, machine code, and the GPU player. Bounds are those of shared/check-values.md.
+
+A pixel whose reference itself moves by more than the bound when its inputs move by a few units in the last place (the edge of
+a step) is left out, and the share of those is told. For the GPU, so is one whose reference moves when pictures between passes
+are rounded to half precision, as they are there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.render.running import render_floats
+from sunglaze.core.shading.printers import numpy as reference
+from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
+from sunglaze.parity.generating import Case
+from sunglaze.parity.gpu import Frame, Gpu
+
+CPU_BOUND = 1e-4
+GPU_BOUND = 2.0
+NUDGES = (1 + 2.4e-7, 1 - 2.4e-7)
+SIZE = (40, 28)
+LATE = 41
+Runner = Callable[[Program, Floats, Inputs, State], list[Floats]]
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """`cpu`: NumPy against machine code, relative above 1. `gpu`: NumPy against the player, of 255; none where not run.
+
+    `left_out`: share of the values that stand at an edge. `finite`: whether no output was NaN.
+    """
+
+    name: str
+    cpu: float
+    gpu: float | None
+    left_out: float
+    finite: bool
+
+    @property
+    def good(self) -> bool:
+        return self.finite and self.cpu <= CPU_BOUND and (self.gpu is None or self.gpu <= GPU_BOUND)
+
+
+def camera_picture(seed: int = 5) -> NDArray[np.uint8]:
+    """A small frame with all that matters: ramps, flat parts, edges and noise; a person in the middle."""
+    rng = np.random.default_rng(seed)
+    height, width = SIZE
+    y, x = np.mgrid[0:height, 0:width]
+    smooth = np.stack([x / width, y / height, 1 - x / width, ((x - width / 2) ** 2 + (y - height / 2) ** 2 < 90) * 1.0], axis=-1)
+    picture = np.rint(smooth * 215 + 20)
+    picture[: height // 3] = rng.integers(0, 256, (height // 3, width, 4))
+    picture[-4:, : width // 2] = 0
+    picture[-4:, width // 2 :] = 255
+    return np.asarray(picture, np.uint8)
+
+
+def compare(case: Case, gpu: Gpu | None, frame: NDArray[np.uint8] | None = None) -> Outcome:
+    """One case, in its first frame."""
+    pixels = camera_picture() if frame is None else frame
+    camera = pixels.astype(np.float32) / np.float32(255)
+    want = _stack(played(reference.run, case.exact, camera, case.inputs))
+    moved = [_stack(played(reference.run, case.exact, camera * np.float32(n), _nudged(case.inputs, n))) for n in NUDGES]
+    with np.errstate(all="ignore"):
+        scale = np.maximum(1.0, np.abs(want))
+        steady = np.all([np.abs(m - want) / scale <= CPU_BOUND for m in moved], axis=0)
+        off = np.abs(_stack(played(render_floats, case.exact, camera, case.inputs)) - want) / scale
+    finite = bool(np.isfinite(want).all())
+    cpu = float(off[steady].max(initial=0.0))
+    far = None
+    left_out = 1 - float(steady.mean())
+    if gpu is not None:
+        far, missing = _on_gpu(case, gpu, pixels, camera)
+        left_out = max(left_out, missing)
+    return Outcome(case.name, cpu, far, left_out, finite)
+
+
+def _on_gpu(case: Case, gpu: Gpu, pixels: NDArray[np.uint8], camera: Floats) -> tuple[float, float]:
+    worst, missing = 0.0, 0.0
+    for output in case.program.outputs:
+        program = Program((output,))
+        want = _bytes(program, camera, case.inputs)
+        edges = [np.abs(_bytes(program, camera * np.float32(n), _nudged(case.inputs, n)) - want) > 0.5 for n in NUDGES]
+        edges.append(np.abs(_bytes(program, camera, case.inputs, partial(reference.run, half=True)) - want) > 0.5)
+        steady = ~np.any(edges, axis=0)
+        frames = [Frame(pixels, n) for n in _frames(program)]
+        seen = gpu.picture(program, case.inputs, frames)
+        worst = max(worst, float(np.abs(seen - want)[steady].max(initial=0.0)))
+        missing = max(missing, 1 - float(steady.mean()))
+    return worst, missing
+
+
+def _frames(program: Program) -> list[int]:
+    """The frames that are drawn: one late one, or the first few where pictures are kept from frame to frame."""
+    return [0, 1, 2, 3] if program.plan.kept else [LATE]
+
+
+def played(run: Runner, program: Program, camera: Floats, inputs: Inputs) -> list[Floats]:
+    """The last of the frames that are drawn, with the state that it has by then."""
+    state, drawn = State(), _frames(program)
+    height, width = camera.shape[:2]
+    for frame in range(drawn[-1] + 1):
+        at = Inputs({**inputs.uniforms, **clock(frame, int(inputs.uniforms.get("seed", 0)))}, inputs.tables, inputs.pictures)
+        if frame in drawn:
+            pictures = run(program, camera, at, state)
+        else:
+            program.signals.run({**at.uniforms, "frame.width": width, "frame.height": height}, state.cells)
+    return pictures
+
+
+def _bytes(program: Program, camera: Floats, inputs: Inputs, run: Runner = reference.run) -> Floats:
+    held = np.clip(np.nan_to_num(played(run, program, camera, inputs)[0]), 0, 1)
+    return np.asarray(held * 255, np.float32)
+
+
+def _nudged(inputs: Inputs, by: float) -> Inputs:
+    """Uniforms that are no whole numbers moved a little, too."""
+    clock = {"time", "delta"}
+    moved = {k: v * by if isinstance(v, float) and k not in clock else v for k, v in inputs.uniforms.items()}
+    return Inputs(moved, inputs.tables, inputs.pictures)
+
+
+def _stack(pictures: list[Floats]) -> Floats:
+    return np.concatenate(pictures, axis=2)

@@ -1,0 +1,214 @@
+"""What is compared: every node on random inputs, and random graphs of nodes. All from a seed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import product
+from typing import Any
+
+import numpy as np
+
+from sunglaze.core.colour.curves import curve_table, hue_table
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
+from sunglaze.core.effect.recording import check_recipe, record_result, settings, values_of
+from sunglaze.core.nodes.catalogue import CATALOGUE
+from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
+from sunglaze.core.nodes.types import Symbol, Type, converts
+from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading.expression import Value, ordered, record
+from sunglaze.core.shading.program import Inputs, Program, clock, uniform
+from sunglaze.core.shading.vector import Vec, absolute, to_float, to_int
+
+ASSET = "a" * 64
+
+
+@dataclass(frozen=True)
+class Case:
+    """Something to compare. `exact`: its outputs as they are, for targets with floats; `program`: held to 0 to 1."""
+
+    name: str
+    exact: Program
+    program: Program
+    inputs: Inputs
+
+
+def squeezed(number: Value) -> Value:
+    """Any number as one between 0 and 1, so that bytes can hold it."""
+    return number / (absolute(number) + 1.0) * 0.5 + 0.5
+
+
+def _shown(name: str, numbers: list[Value], inputs: Inputs) -> Case:
+    numbers = (numbers * 3)[: max(3, -(-len(numbers) // 3) * 3)]
+    threes = [Vec(*numbers[n : n + 3]) for n in range(0, len(numbers) - len(numbers) % 3, 3)]
+    squeezed_threes = tuple(three.map(squeezed) for three in threes)
+    return Case(name, Program(tuple(threes)), Program(squeezed_threes), inputs)
+
+
+def _asset(rng: np.random.Generator) -> dict[str, Any]:
+    return {f"asset:{ASSET}": rng.integers(0, 256, (37, 23, 4), dtype=np.uint8)}
+
+
+class _Random:
+    """Random inputs for one node: from the camera's channels where they may differ from pixel to pixel."""
+
+    def __init__(self, rng: np.random.Generator) -> None:
+        self.rng = rng
+        self.uniforms: dict[str, float] = {}
+        self.channels = [p.near(p.CAMERA, c) for c in range(4)]
+
+    def number(self, port: Port, pixel: bool) -> Value:
+        low, high = port.kind.low, port.kind.high
+        low, high = (-2.0, 2.0) if low is None or high is None else (low, high)
+        # The lower part of wide ranges: at hundreds of cells a place's last bit is seen in the result.
+        high = low + 12.0 if high >= 100 and port.kind.unit == "" and port.kind.name != "whole" else high
+        if not pixel:
+            name = f"u{len(self.uniforms)}"
+            self.uniforms[name] = float(self.rng.uniform(low, high))
+            return uniform(name)
+        source = self.channels[int(self.rng.integers(0, 4))]
+        # Off the round numbers at which steps lie.
+        return (source * 0.973 + 0.0137) * (high - low) + low
+
+    def symbol(self, port: Port, pixel: bool) -> Symbol:
+        name = port.kind.name
+        if name == "boolean":
+            return self.number(port, pixel) > 0.3
+        if name == "whole":
+            return to_int(self.number(port, False) + 0.5)
+        if name in ("number", "mask", "any"):
+            return self.number(port, pixel)
+        if name in ("vec2", "vec3", "vec4"):
+            return Vec(*(self.number(port, pixel) for _ in range(int(name[3]))))
+        if name == "colour":
+            opaque = self.rng.random() < 0.7
+            rgb = (c * 0.973 + 0.0137 for c in self.channels[:3])
+            return Vec(*rgb, 1.0 if opaque else self.channels[3])
+        if name == "picture":
+            return p.CAMERA if self.rng.random() < 0.6 else p.asset_picture(ASSET)
+        return {"asset": p.asset_picture(ASSET), "lookup": Table("lut"), "curves": Table("curves", False)}.get(
+            name, Table("hues", False)
+        )
+
+
+def _tables(rng: np.random.Generator) -> dict[str, Any]:
+    cube = np.zeros((9, 9, 9, 4), np.float32)
+    cube[..., :3] = rng.random((9, 9, 9, 3))
+    points = {"all": [(0.0, 0.1), (0.4, 0.6), (1.0, 0.9)], "red": [(0.0, 0.0), (1.0, 0.8)]}
+    return {"lut": cube, "curves": curve_table(points), "hues": hue_table(rng.uniform(-0.5, 0.5, (8, 3)))}
+
+
+def node_cases(node: Node, seed: int) -> Iterator[Case]:
+    """A node with each of its choices: once with inputs that differ from pixel to pixel where it takes them, once without."""
+    choices = [[(port, c) for c in port.kind.choices] for port in node.inputs if port.kind.name == "choice"]
+    combined = list(product(*choices))
+    if len(combined) > 24:
+        combined = combined[:: len(combined) // 24]
+    for n, chosen in enumerate(combined):
+        rng = np.random.default_rng([seed, n, *node.kind.encode()])
+        case = None
+        for pixel in (True, False):
+            random = _Random(rng)
+            given = {port.name: random.symbol(port, pixel) for port in node.inputs if port.kind.name != "choice"}
+            given |= {port.name: choice for port, choice in chosen}
+            colour = Vec(*random.channels[:3], 1.0)
+            try:
+                with in_scene(Scene(colour, path="parity")):
+                    made = node.record(given)
+            except TypeError:
+                continue  # it takes only what changes once a frame
+            numbers = [v for o in node.outputs for v in _numbers(made[o.name])]
+            inputs = Inputs({**clock(41, 7), **random.uniforms}, _tables(rng), _asset(rng))
+            words = ", ".join(choice for _, choice in chosen)
+            case = _shown(f"{node.kind} {words}".strip() + ("" if pixel else " (frame)"), numbers, inputs)
+            yield case
+        assert case is not None, f"{node.kind} takes nothing"
+
+
+def _numbers(symbol: Symbol) -> list[Value]:
+    if isinstance(symbol, Vec):
+        return list(symbol.parts())
+    if isinstance(symbol, p.Picture):
+        return list(p.colour_here(symbol).parts())
+    if symbol.kind == "bool":
+        return [to_float(record("bool_to_int", symbol))]
+    return [to_float(symbol) if symbol.kind == "int" else symbol]
+
+
+SLOW = frozenset(("smooth", "median", "grow", "mask-distance", "soften", "box-blur"))
+"""Filters that random graphs hold few of: NumPy takes seconds for them."""
+
+
+def _literal(port: Port, rng: np.random.Generator) -> Any:
+    kind: Type = port.kind
+    low, high = (-1.0, 2.0) if kind.low is None or kind.high is None else (kind.low, kind.high)
+    if kind.name == "boolean":
+        return bool(rng.random() < 0.5)
+    if kind.name == "whole":
+        return int(rng.integers(int(low), int(high) + 1))
+    if kind.name == "choice":
+        return str(rng.choice(kind.choices))
+    if kind.name in ("number", "mask", "any"):
+        return round(float(rng.uniform(low, high)), 3)
+    if kind.name in ("vec2", "vec3", "vec4"):
+        return [round(float(rng.uniform(low, high)), 3) for _ in range(int(kind.name[3]))]
+    if kind.name == "colour":
+        return "#" + rng.bytes(3).hex()
+    return None
+
+
+def random_recipe(rng: np.random.Generator, count: int) -> Recipe:
+    """A recipe of so many nodes that has nothing wrong with it."""
+    kinds = [k for k in CATALOGUE if k not in SLOW]
+    nodes: list[RecipeNode] = []
+    wires: list[Wire] = []
+    result = None
+    while len(nodes) < count:
+        kind = str(rng.choice(sorted(SLOW) if rng.random() < 0.03 else kinds))
+        entry = CATALOGUE[kind]
+        node = RecipeNode(id=f"n{len(nodes)}", kind=kind)
+        fresh: list[Wire] = []
+        for port in entry.inputs:
+            sources = [
+                f"{n.id}.{o.name}" for n in nodes for o in CATALOGUE[n.kind].outputs if converts(_out(o, n), port.kind.name)
+            ]
+            if sources and rng.random() < 0.8:
+                fresh.append(Wire(source=str(rng.choice(sources[-5:])), target=f"{node.id}.{port.name}"))
+            elif rng.random() < 0.5 and (plain := _literal(port, rng)) is not None:
+                node.set[port.name] = plain
+        trial = Recipe(nodes=[*nodes, node], wires=[*wires, *fresh], result=None)
+        if any(fault.node == node.id for fault in check_recipe(trial, MATERIAL)):
+            continue
+        nodes, wires = trial.nodes, trial.wires
+        if converts(_out(entry.outputs[0], node), "colour"):
+            result = f"{node.id}.{entry.outputs[0].name}"
+    return Recipe(nodes=nodes, wires=wires, result=result or "n0.out")
+
+
+def _out(port: Port, node: RecipeNode) -> str:
+    """An output's type before anything is wired; `any` may turn out wider, which the check then refuses."""
+    return "number" if port.kind.name == "any" else port.kind.name
+
+
+MATERIAL = Material()
+LEAST_OPERATIONS = 40
+
+
+def graph_case(seed: int) -> Case:
+    """A random graph as a case."""
+    rng = np.random.default_rng([977, seed])
+    while True:
+        recipe = random_recipe(rng, int(rng.integers(4, 14)))
+        scene = Scene(p.colour_here(p.CAMERA), path="graph")
+        colour, _ = record_result(recipe, {}, scene, "graph", MATERIAL, True)
+        # Not those whose result hangs on a corner of the graph only.
+        if colour is None or len(ordered(colour.parts())[0]) < LEAST_OPERATIONS:
+            continue
+        uniforms: dict[str, float] = dict(clock(41, 7))
+        tables: dict[str, Any] = {}
+        for name, port, plain in settings(recipe, "graph", True):
+            numbers, found = values_of(name, port, plain, MATERIAL)
+            uniforms |= numbers
+            tables |= found
+        return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables))

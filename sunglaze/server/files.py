@@ -1,0 +1,140 @@
+"""Routes of files: lookups and pictures given by the artist, neutral lookups handed out, packages."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Annotated, Literal
+
+from anyio import to_thread
+from fastapi import APIRouter, File, Query, Response, UploadFile
+from sqlalchemy.orm import Session
+
+from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
+from sunglaze.core.colour.open_lut import lut_bytes, open_lut
+from sunglaze.core.effect.literals import Layout
+from sunglaze.core.errors import BadFile
+from sunglaze.core.package.archive import open_archive
+from sunglaze.core.review.judging import judge
+from sunglaze.server.effects import Database
+from sunglaze.server.schemas import Asset, LookupReading, Package, ToneShift
+from sunglaze.store import effects, files
+from sunglaze.store.tables import AssetRow
+
+routes = APIRouter(prefix="/api", tags=["files"])
+MOST_BYTES = 64 * 1024 * 1024
+_TYPES = {"json": "application/json", "png": "image/png", "f32": "application/octet-stream"}
+_FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+
+
+async def _kept(session: Session, file: UploadFile, add: Callable[[Session, str, bytes], AssetRow]) -> Asset:
+    data = await file.read(MOST_BYTES + 1)
+    name = file.filename or "file"
+    if len(data) > MOST_BYTES:
+        raise BadFile(f"{name} is larger than {MOST_BYTES // 1_048_576} MB; no lookup or picture needs that")
+
+    def keep() -> Asset:
+        with session.begin():
+            return Asset.of(add(session, name, data))
+
+    try:
+        # On a thread: reading a large lookup takes a moment, in which the streams must not wait.
+        return await to_thread.run_sync(keep)
+    except BadFile as error:
+        raise BadFile(f"{name}: {error}") from None
+
+
+@routes.post("/lookups", status_code=201)
+async def add_lookup(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
+    """Keep a lookup file; says what was found in it."""
+    return await _kept(session, file, files.add_lookup)
+
+
+@routes.post("/pictures", status_code=201)
+async def add_picture(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
+    """Keep a still picture."""
+    return await _kept(session, file, files.add_picture)
+
+
+@routes.get("/assets/{key}")
+def get_asset(session: Database, key: str) -> Asset:
+    with session:
+        return Asset.of(files.asset(session, key))
+
+
+@routes.get("/assets/{key}/file")
+def get_asset_file(session: Database, key: str) -> Response:
+    """The file as it was given."""
+    with session:
+        row = files.asset(session, key)
+    headers = {**_FOREVER, "Content-Disposition": "attachment"}
+    return Response(row.data, media_type="application/octet-stream", headers=headers)
+
+
+@routes.get("/assets/{key}/judging")
+def judge_lookup(
+    session: Database, key: str, layout: Layout | None = None, strength: Annotated[float, Query(ge=0, le=1)] = 1.0
+) -> LookupReading:
+    """What a lookup at a strength does to skin tones and greys."""
+    with session:
+        data = files.asset(session, key).data
+    judged = judge(open_lut(data, layout).lut, strength)
+    return LookupReading(grey=judged.grey, cloud=judged.cloud, tones=[ToneShift(**vars(tone)) for tone in judged.tones])
+
+
+@routes.get("/neutral")
+def neutral_lookup(
+    size: Annotated[int, Query(ge=SMALLEST, le=LARGEST_CUBE)],
+    layout: Literal["strip", "grid", "hald", "cube"],
+    bits: Literal["8", "16"] = "16",
+) -> Response:
+    """A neutral lookup to grade in any picture editor, as PNG in a layout, or as a .cube file."""
+    name = f"neutral-{size}-{layout}{f'-{bits}bit' if layout != 'cube' else ''}.{'cube' if layout == 'cube' else 'png'}"
+    data = lut_bytes(neutral(size), name, None if layout == "cube" else layout, int(bits))
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type="text/plain" if layout == "cube" else "image/png", headers=headers)
+
+
+@routes.post("/effects/{effect_id}/publish", status_code=201)
+def publish(session: Database, effect_id: str) -> Package:
+    """Make a package of the effect as it stands."""
+    with session.begin():
+        return Package.of(files.publish(session, effects.get(session, effect_id)))
+
+
+@routes.get("/packages")
+def list_packages(session: Database) -> list[Package]:
+    with session:
+        return [Package.of(row) for row in files.packages(session)]
+
+
+@routes.get("/packages/{code}")
+def get_package(session: Database, code: str) -> Package:
+    with session:
+        return Package.of(files.package(session, code))
+
+
+@routes.delete("/packages/{code}", status_code=204)
+def withdraw_package(session: Database, code: str) -> None:
+    with session.begin():
+        files.unpublish(session, code)
+
+
+@routes.get("/packages/{code}/download")
+def download_package(session: Database, code: str) -> Response:
+    with session:
+        row = files.package(session, code)
+    name = "".join(c if c.isascii() and c.isalnum() else "-" for c in row.name.lower()).strip("-") or "effect"
+    headers = {"Content-Disposition": f'attachment; filename="{name}.glaze"'}
+    return Response(row.data, media_type="application/zip", headers=headers)
+
+
+@routes.get("/packages/{code}/files/{path:path}")
+def package_file(session: Database, code: str, path: str) -> Response:
+    """One file of a package, unpacked; what the phone asks for."""
+    with session:
+        archive = open_archive(files.package(session, code).data)
+    if path not in archive.namelist():
+        return Response(json.dumps({"message": f"the package has no file '{path}'"}), 404, media_type="application/json")
+    kind = _TYPES.get(path.rpartition(".")[2], "application/octet-stream")
+    return Response(archive.read(path), media_type=kind, headers=_FOREVER)

@@ -1,0 +1,84 @@
+"""What the server and its rendering process say to each other, as plain data over one pipe."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import LookupRef
+
+FRAME, TILES = "frame", "tiles"
+
+
+@dataclass(frozen=True)
+class SetEffects:
+    """What a viewer looks at, by id. One effect streams with its stages as tiles; `gallery` streams tiles only.
+
+    `serial` comes back with the first frame that shows it, as with moves.
+    """
+
+    viewer: int
+    effects: dict[str, Effect]
+    gallery: bool = False
+    serial: int = 0
+
+
+@dataclass(frozen=True)
+class Files:
+    """Bytes of assets that the process does not have yet."""
+
+    lookups: dict[LookupRef, bytes] = field(default_factory=dict)
+    pictures: dict[str, bytes] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Move:
+    """A control of the viewed effect at a new value, not saved yet. `serial` comes back with the frame that shows it."""
+
+    viewer: int
+    layer: str
+    control: str
+    value: Any
+    serial: int
+
+
+@dataclass(frozen=True)
+class View:
+    """How a viewer looks. `frame` sets the clock; `wipe` is the place of the border between bare and effect, 0 to 1."""
+
+    viewer: int
+    playing: bool | None = None
+    frame: int | None = None
+    bare: bool | None = None
+    wipe: float | None = None
+
+
+@dataclass(frozen=True)
+class Acknowledge:
+    """The viewer has drawn a frame or tiles."""
+
+    viewer: int
+    kind: str
+
+
+@dataclass(frozen=True)
+class Leave:
+    viewer: int
+
+
+@dataclass(frozen=True)
+class Ping:
+    """Answered at once; a process that does not is ended and started again."""
+
+
+Request = SetEffects | Files | Move | View | Acknowledge | Leave | Ping
+
+
+@dataclass(frozen=True)
+class Reply:
+    """To a viewer: `header` is JSON for the browser, `payload` a picture file or nothing. Viewer 0 answers a ping."""
+
+    viewer: int
+    header: dict[str, Any]
+    payload: bytes = b""

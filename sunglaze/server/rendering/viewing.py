@@ -1,0 +1,200 @@
+"""One viewer inside the rendering process: its clock, what it looks at, and the frames it is owed."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+import cv2
+import numpy as np
+
+from sunglaze.core.camera.cameras import Camera
+from sunglaze.core.effect.compiling import Compiled, inputs_of_effect
+from sunglaze.core.effect.document import Effect, moved
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.errors import BadEffect
+from sunglaze.core.picture.files import encode_jpeg_bgra, encode_png
+from sunglaze.core.render.frames import Pixels, as_bgra, smaller, stages_ready
+from sunglaze.core.render.kernel import Words
+from sunglaze.core.render.playback import Playback
+from sunglaze.core.shading.program import RATE
+from sunglaze.server.rendering.messages import FRAME, TILES, Move, Reply, SetEffects, View
+
+WIDTH, HEIGHT = 540, 960
+TILE = 108, 192
+GALLERY_TILE = 162, 288
+AHEAD = 2
+SOONEST, SOONEST_IN_GESTURE = 0.6 / RATE, 1.1 / RATE
+GESTURE_SECONDS = 0.1
+QUALITY, TILE_QUALITY = 85, 80
+TILE_SECONDS, TILE_SECONDS_IN_GESTURE = 0.2, 0.4
+REST_SECONDS = 0.12
+"""A paused picture that nobody has moved for so long is sent once more, losslessly."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """An effect ready to run: its kernels are built."""
+
+    effect: Effect
+    compiled: Compiled
+    material: Material
+    camera: Camera
+
+
+@dataclass
+class Viewer:
+    number: int
+    shown: dict[str, Shown] = field(default_factory=dict)
+    gallery: bool = False
+    playing: bool = True
+    bare: bool = False
+    wipe: float = 0.0
+    serial: int = 0
+    moves_since: list[Move] = field(default_factory=list)
+    playbacks: dict[tuple[str, bool], Playback] = field(default_factory=dict)
+    unacknowledged: dict[str, int] = field(default_factory=lambda: {FRAME: 0, TILES: 0})
+    dirty: bool = True
+    coarse: bool = False
+    tiles_dirty: bool = True
+    last_frame: int = -1
+    last_sent: float = 0.0
+    last_tiles: float = 0.0
+    last_change: float = 0.0
+    _start: float = field(default_factory=time.monotonic)
+    _paused_at: int = 0
+
+    def number_now(self, now: float) -> int:
+        """The frame that the clock stands at."""
+        return int((now - self._start) * RATE) if self.playing else self._paused_at
+
+    def next_due(self, now: float) -> float:
+        """Seconds until this viewer wants something."""
+        if self.dirty and self.unacknowledged[FRAME] < AHEAD:
+            return 0.0
+        if self.playing:
+            waiting = self.number_now(now) != self.last_frame
+            next_tick = self._start + (self.number_now(now) + (0 if waiting else 1)) / RATE
+            return max(0.001, next_tick - now, self.last_sent + self._soonest(now) - now)
+        return REST_SECONDS / 2
+
+    def _soonest(self, now: float) -> float:
+        return SOONEST_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else SOONEST
+
+    def set_view(self, view: View, now: float) -> None:
+        if view.playing is not None and view.playing != self.playing:
+            self._paused_at = self.number_now(now)
+            self._start = now - self._paused_at / RATE
+            self.playing = view.playing
+        if view.frame is not None:
+            self._paused_at = max(0, view.frame)
+            self._start = now - self._paused_at / RATE
+        self.bare = self.bare if view.bare is None else view.bare
+        self.wipe = self.wipe if view.wipe is None else min(1.0, max(0.0, view.wipe))
+        self.touch(now)
+
+    def touch(self, now: float) -> None:
+        self.dirty = self.tiles_dirty = True
+        self.last_change = now
+
+    def show(self, shown: dict[str, Shown], request: SetEffects, now: float) -> None:
+        """Swap in what was built. Moves that came while it was being built are made once more."""
+        self.shown, self.gallery = shown, request.gallery
+        self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in shown}
+        self.serial = max(self.serial, request.serial)
+        moves, self.moves_since = self.moves_since, []
+        for move in moves:
+            self.move(move, now)
+        self.moves_since.clear()
+        self.touch(now)
+
+    def move(self, move: Move, now: float) -> None:
+        """Turn a control without building anything. Moves of what is not there (any more) are passed over."""
+        self.moves_since = [m for m in self.moves_since if (m.layer, m.control) != (move.layer, move.control)] + [move]
+        for key, shown in self.shown.items():
+            try:
+                effect = moved(shown.effect, move.layer, move.control, move.value)
+            except BadEffect:
+                continue
+            compiled = replace(shown.compiled, inputs=inputs_of_effect(effect, shown.material))
+            self.shown[key] = replace(shown, effect=effect, compiled=compiled)
+        self.serial = move.serial
+        self.touch(now)
+
+    def produce(self, now: float, send: Callable[[Reply], None]) -> None:
+        """Send what is due and wanted: the frame first, then the tiles."""
+        number = self.number_now(now)
+        # A frame rendered for a move a moment ago stands for this tick, too; otherwise moves would double the rate.
+        fresh = number != self.last_frame and now - self.last_sent > self._soonest(now)
+        if self.shown and not self.gallery and self.unacknowledged[FRAME] < AHEAD:
+            resting = not self.playing and now - self.last_change > REST_SECONDS
+            if self.dirty or fresh or (self.coarse and resting):
+                self.last_sent = now
+                self._send_frame(number, lossless=resting, send=send)
+        seldom = TILE_SECONDS_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else TILE_SECONDS
+        tiles_due = now - self.last_tiles > seldom and (self.tiles_dirty or self.playing)
+        ready = self.gallery or all(stages_ready(shown.compiled) for shown in self.shown.values())
+        if self.shown and tiles_due and ready and not self.unacknowledged[TILES]:
+            self._send_tiles(number, send)
+            self.last_tiles = now
+
+    def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
+        key, shown = next(iter(self.shown.items()))
+        began = time.perf_counter()
+        picture = self._picture(key, shown, number)
+        rendered = time.perf_counter()
+        pixels = as_bgra(picture, WIDTH)
+        if lossless:
+            payload = encode_png(np.ascontiguousarray(pixels[:, :, 2::-1]), 1)
+        else:
+            payload = encode_jpeg_bgra(pixels, QUALITY, full_chroma=False)
+        self.dirty, self.coarse, self.last_frame = False, not lossless, number
+        self.unacknowledged[FRAME] += 1
+        header = {
+            "type": FRAME,
+            "frame": number,
+            "serial": self.serial,
+            "lossless": lossless,
+            "playing": self.playing,
+            "width": WIDTH,
+            "height": HEIGHT,
+            "render_ms": round((rendered - began) * 1000, 2),
+            "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
+        }
+        send(Reply(self.number, header, payload))
+
+    def playback(self, key: str, small: bool) -> Playback:
+        """The memory of an effect from frame to frame, large or as tiles."""
+        return self.playbacks.setdefault((key, small), Playback())
+
+    def _picture(self, key: str, shown: Shown, number: int) -> Words:
+        camera = shown.camera.frame(number)
+        bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)
+        if self.bare:
+            return np.ascontiguousarray(bare[:, :, [2, 1, 0, 3]]).view(np.uint32).reshape(camera.shape)
+        picture = self.playback(key, False).at(shown.compiled, camera, WIDTH, number)
+        border = round(self.wipe * WIDTH)
+        if border:
+            picture.view(np.uint8).reshape(camera.shape[0], -1, 4)[:, :border, :3] = bare[:, :border, 2::-1]
+        return picture
+
+    def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
+        size = GALLERY_TILE if self.gallery else TILE
+        tiles: list[Pixels] = []
+        ids: list[str] = []
+        for key, shown in self.shown.items():
+            camera = smaller(shown.camera.frame(number), WIDTH, size)
+            if self.gallery:
+                tiles.append(as_bgra(self.playback(key, True).at(shown.compiled, camera, size[0], number), size[0]))
+                ids.append(key)
+            else:
+                cells = self.playback(key, False).state.cells
+                pictures = self.playback(key, True).stages_at(shown.compiled, camera, size[0], number, cells)
+                tiles += [as_bgra(picture, size[0]) for picture in pictures]
+                ids += ["camera", *(layer.id for layer in shown.effect.layers)]
+        payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)
+        self.tiles_dirty = False
+        self.unacknowledged[TILES] += 1
+        header = {"type": TILES, "ids": ids, "width": size[0], "height": size[1]}
+        send(Reply(self.number, header, payload))

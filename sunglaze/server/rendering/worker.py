@@ -1,0 +1,190 @@
+"""The rendering process: takes requests from a pipe, sends frames. A crash or hang here costs a second, and no edit.
+
+One thread renders; a second one reads files and builds kernels, so that a running stream never waits for either.
+"""
+
+from __future__ import annotations
+
+import queue
+import signal
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
+from multiprocessing.connection import Connection
+from typing import Any
+
+from numpy.typing import NDArray
+
+from sunglaze.core.camera.cameras import Camera, StandIn, Still
+from sunglaze.core.colour.lut import Lut
+from sunglaze.core.colour.open_lut import open_lut
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.recipe import BadRecipe
+from sunglaze.core.errors import GlazeError
+from sunglaze.core.picture.files import eight_bits, read_picture
+from sunglaze.core.render.frames import prepare, prepare_stages
+from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, Request, SetEffects, View
+from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
+
+LONGEST_SLEEP = 0.05
+REST_BEFORE_OPTIMISING = 0.25
+
+
+class Worker:
+    """State of the process: viewers, and files as they were given."""
+
+    def __init__(self, pipe: Connection) -> None:
+        self.pipe = pipe
+        self.viewers: dict[int, Viewer] = {}
+        self.stand_in = StandIn(WIDTH, HEIGHT)
+        self.lookups: dict[LookupRef, bytes] = {}
+        self.luts: dict[LookupRef, Lut] = {}
+        self.pictures: dict[str, bytes] = {}
+        self.decoded: dict[str, NDArray[Any]] = {}
+        self.cameras: dict[str, Camera] = {}
+        self.built: queue.SimpleQueue[tuple[SetEffects, dict[str, Shown], Reply | None]] = queue.SimpleQueue()
+        self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
+        self.latest: dict[int, SetEffects] = {}
+        self.newest: dict[int, SetEffects] = {}
+
+    def run(self) -> None:
+        """Serve until the pipe closes, which it does when the server ends in whatever way."""
+        threading.Thread(target=self._decode_ahead, daemon=True).start()
+        try:
+            while True:
+                now = time.monotonic()
+                wait = min([LONGEST_SLEEP, *(viewer.next_due(now) for viewer in self.viewers.values())])
+                if self.latest:
+                    wait = min(wait, 0.005)
+                if self.pipe.poll(wait):
+                    self._take(self.pipe.recv())
+                    # What else has come belongs to the same frame: moves are coalesced here.
+                    while self.pipe.poll(0):
+                        self._take(self.pipe.recv())
+                self._take_built()
+                for viewer in list(self.viewers.values()):
+                    viewer.produce(time.monotonic(), self.pipe.send)
+        except (EOFError, BrokenPipeError, ConnectionResetError):
+            return
+
+    def _decode_ahead(self) -> None:
+        for number in range(self.stand_in.length):
+            self.stand_in.frame(number)
+            time.sleep(0.005)
+
+    def _take(self, request: Request) -> None:
+        now = time.monotonic()
+        if isinstance(request, Ping):
+            self.pipe.send(Reply(0, {"type": "pong"}))
+        elif isinstance(request, Files):
+            self.lookups |= request.lookups
+            self.pictures |= request.pictures
+        elif isinstance(request, SetEffects):
+            self.viewers.setdefault(request.viewer, Viewer(request.viewer)).moves_since.clear()
+            self.latest[request.viewer] = self.newest[request.viewer] = request
+            self.builder.submit(self._build, request)
+        elif isinstance(request, Leave):
+            self.viewers.pop(request.viewer, None)
+            self.newest.pop(request.viewer, None)
+        elif isinstance(request, View):
+            # How to look may be said before what to look at.
+            self.viewers.setdefault(request.viewer, Viewer(request.viewer)).set_view(request, now)
+        elif request.viewer in self.viewers:
+            viewer = self.viewers[request.viewer]
+            if isinstance(request, Move):
+                viewer.move(request, now)
+            elif isinstance(request, Acknowledge):
+                viewer.unacknowledged[request.kind] = max(0, viewer.unacknowledged[request.kind] - 1)
+
+    def _build(self, request: SetEffects) -> None:
+        """On the building thread. An effect that cannot be built is reported; the others are shown."""
+        if self.latest.get(request.viewer) is not request:
+            return
+        shown: dict[str, Shown] = {}
+        trouble: Reply | None = None
+        for key, effect in request.effects.items():
+            try:
+                shown[key] = self._shown(effect)
+            except GlazeError as error:
+                trouble = Reply(request.viewer, {**_trouble(error), "effect": key, "serial": request.serial})
+        self.built.put((request, shown, trouble))
+        self.builder.submit(self._finish, request, shown)
+
+    def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
+        """Also on the building thread, behind what waits for its quick build: tiles, then the optimised builds.
+
+        It rests in between, so that an edit that comes at once does not wait for optimising the one before.
+        """
+        for one in shown.values():
+            if not request.gallery and self._is_newest(request):
+                prepare_stages(one.compiled, quick=True)
+        time.sleep(REST_BEFORE_OPTIMISING)
+        for one in shown.values():
+            if self._is_newest(request):
+                prepare(one.compiled)
+            if not request.gallery and self._is_newest(request):
+                prepare_stages(one.compiled)
+
+    def _is_newest(self, request: SetEffects) -> bool:
+        return self.newest.get(request.viewer) is request
+
+    def _shown(self, effect: Effect) -> Shown:
+        material = Material(
+            {ref: self._lut(ref) for ref in effect.lookups()}, {key: self._picture(key) for key in effect.pictures()}
+        )
+        compiled = compile_effect(effect, material)
+        prepare(compiled, quick=True)
+        return Shown(effect, compiled, material, self._camera(effect))
+
+    def _picture(self, key: str) -> NDArray[Any]:
+        if key not in self.decoded:
+            if key not in self.pictures:
+                raise GlazeError(f"the picture {key[:12]} is not among the files")
+            self.decoded[key] = eight_bits(read_picture(self.pictures[key]))
+        return self.decoded[key]
+
+    def _lut(self, ref: LookupRef) -> Lut:
+        if ref not in self.luts:
+            if ref not in self.lookups:
+                raise GlazeError(f"the lookup {ref.asset[:12]} is not among the files")
+            self.luts[ref] = open_lut(self.lookups[ref], ref.layout).lut
+        return self.luts[ref]
+
+    def _camera(self, effect: Effect) -> Camera:
+        if effect.still is None:
+            return self.stand_in
+        if effect.still not in self.cameras:
+            if effect.still not in self.pictures:
+                raise GlazeError(f"the still picture {effect.still[:12]} is not among the files")
+            self.cameras[effect.still] = Still(read_picture(self.pictures[effect.still]), WIDTH, HEIGHT)
+        return self.cameras[effect.still]
+
+    def _take_built(self) -> None:
+        """Swap in what was built; the last good picture has run until here."""
+        while not self.built.empty():
+            request, shown, trouble = self.built.get()
+            viewer = self.viewers.get(request.viewer)
+            if self.latest.get(request.viewer) is request:
+                del self.latest[request.viewer]
+            if viewer is None:
+                continue
+            if trouble:
+                self.pipe.send(trouble)
+            else:
+                self.pipe.send(Reply(request.viewer, {"type": "built"}))
+            if shown or not request.effects:
+                viewer.show(shown, request, time.monotonic())
+
+
+def _trouble(error: GlazeError) -> dict[str, Any]:
+    """What the browser is told: the words, the layer, and the faults of a recipe node by node."""
+    faults = [fault.model_dump() for fault in error.faults] if isinstance(error, BadRecipe) else []
+    return {"type": "trouble", "layer": getattr(error, "layer", None), "message": str(error), "faults": faults}
+
+
+def main(pipe: Connection) -> None:
+    """Entry of the process. Ctrl+C is the server's business; this one ends with its pipe."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    Worker(pipe).run()

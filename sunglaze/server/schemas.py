@@ -1,0 +1,197 @@
+"""What the server's routes take and give, beyond the effect document itself. The browser's types are made from these."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.recipe import Plain
+from sunglaze.core.nodes.types import TypeName
+from sunglaze.store.effects import Kept
+from sunglaze.store.tables import AssetRow, PackageRow
+
+
+class EffectState(BaseModel):
+    """An effect at its head. `undo` and `redo` name what they would take back or repeat."""
+
+    id: str
+    revision: int
+    effect: Effect
+    undo: str | None
+    redo: str | None
+    changed: datetime
+
+    @classmethod
+    def of(cls, kept: Kept) -> EffectState:
+        return cls(**vars(kept))
+
+
+class NewEffect(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=80)] = "Untitled effect"
+
+
+class NewName(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class SaveRequest(BaseModel):
+    """A change made from revision `base`; `gesture` is its name in the undo list."""
+
+    base: int
+    gesture: Annotated[str, Field(min_length=1, max_length=200)]
+    effect: Effect
+
+
+class SaveAnswer(BaseModel):
+    """`stale`: another window had saved; this change is kept as revision `kept_as` beside it, the head is `state`."""
+
+    state: EffectState
+    stale: bool
+    kept_as: int
+
+
+class LookupFacts(BaseModel):
+    """What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit."""
+
+    found: Literal["cube file", "strip", "grid", "hald"]
+    choices: list[Literal["strip", "grid", "hald"]]
+    sure: bool
+    bits: int | None
+    kind: Literal["cube", "curves"]
+    size: int
+    lowest: float
+    highest: float
+    mean_shift: float
+    largest_shift: float
+    monotonic: bool
+    noise: float | None
+    damaged: bool
+    stored_as: str
+
+
+class PictureFacts(BaseModel):
+    width: int
+    height: int
+    format: str
+
+
+class Asset(BaseModel):
+    hash: str
+    name: str
+    bytes: int
+    lookup: LookupFacts | None
+    picture: PictureFacts | None
+
+    @classmethod
+    def of(cls, row: AssetRow) -> Asset:
+        facts = row.facts
+        return cls(
+            hash=row.hash,
+            name=row.name,
+            bytes=len(row.data),
+            lookup=LookupFacts(**facts["lookup"]) if "lookup" in facts else None,
+            picture=PictureFacts(**facts["picture"]) if "picture" in facts else None,
+        )
+
+
+class PackagePiece(BaseModel):
+    file: str
+    what: str
+    bytes: int
+
+
+class Package(BaseModel):
+    """A published package. `weight` in bytes; `phone` is the address that plays it."""
+
+    code: str
+    effect: str
+    name: str
+    weight: int
+    pieces: list[PackagePiece]
+    created: datetime
+    phone: str
+
+    @classmethod
+    def of(cls, row: PackageRow) -> Package:
+        return cls(
+            code=row.code,
+            effect=row.effect_id,
+            name=row.name,
+            weight=row.weight,
+            pieces=[PackagePiece(**piece) for piece in row.pieces],
+            created=row.created,
+            phone=f"/p/{row.code}",
+        )
+
+
+class PortKind(BaseModel):
+    """An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing."""
+
+    name: str
+    title: str
+    type: TypeName
+    unit: str
+    low: float | None
+    high: float | None
+    step: float | None
+    choices: list[str]
+    default: Plain
+
+
+class NodeKind(BaseModel):
+    kind: str
+    title: str
+    family: str
+    help: str
+    inputs: list[PortKind]
+    outputs: list[PortKind]
+
+
+class LayerKind(BaseModel):
+    """A ready-made layer; `blend` and `opacity` are how a new one lies on what is below."""
+
+    kind: str
+    name: str
+    help: str
+    controls: list[PortKind]
+    blend: str
+    opacity: float
+
+
+class Conversion(BaseModel):
+    given: str
+    wanted: str
+    does: str
+
+
+class Catalogue(BaseModel):
+    layers: list[LayerKind]
+    families: list[str]
+    types: dict[str, str]
+    conversions: list[Conversion]
+    nodes: list[NodeKind]
+
+
+class LookupReading(BaseModel):
+    """A lookup as judging aids need it: curves along grey, and tones before and after, all sRGB 0 to 1."""
+
+    grey: list[tuple[float, float, float]]
+    cloud: list[str]
+    tones: list[ToneShift]
+
+
+class ToneShift(BaseModel):
+    """One tone of the Monk Skin Tone scale before and after, and how far it moved (CIEDE2000)."""
+
+    before: str
+    after: str
+    difference: float
+
+
+class Trouble(BaseModel):
+    """Every refusal: what is wrong, where, and what to do, in plain words."""
+
+    message: str

@@ -1,0 +1,49 @@
+"""Bind, say where, and serve until Ctrl+C."""
+
+from __future__ import annotations
+
+import socket
+from pathlib import Path
+
+import uvicorn
+
+from sunglaze.core.errors import GlazeError
+from sunglaze.server.app import create_app
+
+
+def bound(host: str, port: int) -> socket.socket:
+    """A listening socket. Raises GlazeError where the address is taken or not this machine's."""
+    try:
+        family = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0][0]
+        listening = socket.socket(family, socket.SOCK_STREAM)
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listening.bind((host, port))
+    except OSError as error:
+        raise GlazeError(f"cannot listen at {host} port {port} ({error.strerror}); try another with --port") from None
+    return listening
+
+
+class _Announcing(uvicorn.Server):
+    """Prints the address once requests are answered."""
+
+    def __init__(self, config: uvicorn.Config, address: str) -> None:
+        super().__init__(config)
+        self.address = address
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        print(f"Sun Glaze is at {self.address}", flush=True)
+
+
+def serve_forever(data: Path, host: str, port: int) -> None:
+    listening = bound(host, port)
+    shown = f"[{host}]" if ":" in host else ("localhost" if host == "127.0.0.1" else host)
+    config = uvicorn.Config(
+        create_app(data, host),
+        log_level="warning",
+        ws_max_size=1 << 26,
+        ws_per_message_deflate=False,  # pictures are compressed already; doing it again costs 5 ms a frame
+        timeout_graceful_shutdown=2,
+    )
+    address = f"http://{shown}:{listening.getsockname()[1]}/"
+    _Announcing(config, address).run(sockets=[listening])

@@ -1,0 +1,116 @@
+"""The stream: one WebSocket a viewer. JSON from the browser; from here, messages of a JSON header and a picture file.
+
+A binary message is four bytes of the header's length (big-endian), the header, the picture. Docs: docs/architecture.md.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.recipe import Plain, in_words
+from sunglaze.core.errors import GlazeError
+from sunglaze.server.rendering.messages import Acknowledge, Move, Reply, View
+from sunglaze.server.rendering.supervisor import Supervisor
+from sunglaze.store import effects
+
+routes = APIRouter()
+
+
+class ShowMessage(BaseModel):
+    """Look at an effect as it is here, saved or not."""
+
+    type: Literal["show"]
+    effect: Effect
+    serial: int = 0
+
+
+class GalleryMessage(BaseModel):
+    """Look at small pictures of saved effects."""
+
+    type: Literal["gallery"]
+    ids: Annotated[list[str], Field(max_length=200)]
+
+
+class MoveMessage(BaseModel):
+    type: Literal["move"]
+    layer: str
+    control: str
+    value: Plain
+    serial: int
+
+
+class ViewMessage(BaseModel):
+    type: Literal["view"]
+    playing: bool | None = None
+    frame: Annotated[int, Field(ge=0, le=1_000_000_000)] | None = None
+    bare: bool | None = None
+    wipe: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
+class AckMessage(BaseModel):
+    type: Literal["ack"]
+    kind: Literal["frame", "tiles"]
+
+
+_message: TypeAdapter[ShowMessage | GalleryMessage | MoveMessage | ViewMessage | AckMessage] = TypeAdapter(
+    Annotated[ShowMessage | GalleryMessage | MoveMessage | ViewMessage | AckMessage, Field(discriminator="type")]
+)
+
+
+@routes.websocket("/api/stream")
+async def stream(socket: WebSocket) -> None:
+    await socket.accept()
+    supervisor: Supervisor = socket.app.state.supervisor
+    viewer, replies = supervisor.open()
+    sender = asyncio.create_task(_send(socket, replies))
+    try:
+        while True:
+            await _take(await socket.receive_text(), viewer, supervisor, replies, socket.app.state.sessions)
+    except (WebSocketDisconnect, RuntimeError):
+        pass
+    finally:
+        sender.cancel()
+        supervisor.close(viewer)
+
+
+async def _send(socket: WebSocket, replies: asyncio.Queue[Reply]) -> None:
+    try:
+        while True:
+            reply = await replies.get()
+            header = json.dumps(reply.header).encode()
+            await socket.send_bytes(len(header).to_bytes(4, "big") + header + reply.payload)
+    except (WebSocketDisconnect, RuntimeError):
+        return
+
+
+async def _take(text: str, viewer: int, supervisor: Supervisor, replies: asyncio.Queue[Reply], sessions: Any) -> None:
+    """One message. What cannot be followed is answered with words; the stream goes on."""
+    try:
+        message = _message.validate_json(text)
+        if isinstance(message, ShowMessage):
+            await asyncio.to_thread(supervisor.show, viewer, {"effect": message.effect}, False, message.serial)
+        elif isinstance(message, GalleryMessage):
+            await asyncio.to_thread(_show_gallery, viewer, supervisor, message.ids, sessions)
+        elif isinstance(message, MoveMessage):
+            supervisor.send(Move(viewer, message.layer, message.control, message.value, message.serial))
+        elif isinstance(message, ViewMessage):
+            supervisor.send(View(viewer, message.playing, message.frame, message.bare, message.wipe))
+        else:
+            supervisor.send(Acknowledge(viewer, message.kind))
+    except ValidationError as error:
+        replies.put_nowait(Reply(viewer, {"type": "trouble", "layer": None, "message": in_words(error)}))
+    except GlazeError as error:
+        layer = getattr(error, "layer", None)
+        replies.put_nowait(Reply(viewer, {"type": "trouble", "layer": layer, "message": str(error)}))
+
+
+def _show_gallery(viewer: int, supervisor: Supervisor, ids: list[str], sessions: Any) -> None:
+    with sessions() as session:
+        shown = {kept.id: kept.effect for kept in effects.every(session) if kept.id in ids}
+    supervisor.show(viewer, shown, gallery=True)

@@ -1,0 +1,149 @@
+"""Effects in the database: made, saved as revisions, undone, deleted and brought back."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from sunglaze.core.effect.document import Effect, parse_effect
+from sunglaze.core.errors import GlazeError
+from sunglaze.store.tables import EffectRow, RevisionRow, now
+
+
+class NotThere(GlazeError):
+    """Something was asked for by an id that is not in the database."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """An effect as it stands at its head. `undo` and `redo` name the gestures that they would take back or repeat."""
+
+    id: str
+    revision: int
+    effect: Effect
+    undo: str | None
+    redo: str | None
+    changed: datetime
+
+
+@dataclass(frozen=True)
+class Saved:
+    """What a save led to. `stale`: the head had moved on, so the save is kept beside it and the head stays."""
+
+    kept: Kept
+    stale: bool
+    kept_as: int
+
+
+def _row(session: Session, effect_id: str, deleted: bool = False) -> EffectRow:
+    row = session.get(EffectRow, effect_id)
+    if row is None or (row.deleted is not None) != deleted:
+        raise NotThere(f"there is no effect '{effect_id}'; it may have been deleted in another window")
+    return row
+
+
+def _head(session: Session, row: EffectRow) -> RevisionRow:
+    head = session.get(RevisionRow, row.head_id)
+    assert head is not None
+    return head
+
+
+def _kept(session: Session, row: EffectRow) -> Kept:
+    head = _head(session, row)
+    again = session.get(RevisionRow, head.redo_id) if head.redo_id else None
+    return Kept(
+        row.id,
+        head.id,
+        parse_effect(head.document),
+        head.gesture if head.parent_id else None,
+        again.gesture if again else None,
+        row.changed,
+    )
+
+
+def create(session: Session, effect: Effect, gesture: str = "New effect", effect_id: str | None = None) -> Kept:
+    row = EffectRow(id=effect_id or secrets.token_hex(6))
+    session.add(row)
+    session.flush()
+    first = RevisionRow(effect_id=row.id, gesture=gesture, document=effect.model_dump_json(by_alias=True))
+    session.add(first)
+    session.flush()
+    row.head_id = first.id
+    session.flush()
+    return _kept(session, row)
+
+
+def get(session: Session, effect_id: str) -> Kept:
+    """Raises NotThere."""
+    return _kept(session, _row(session, effect_id))
+
+
+def every(session: Session) -> list[Kept]:
+    """All effects that are not deleted, the last changed first."""
+    rows = session.scalars(select(EffectRow).where(EffectRow.deleted.is_(None)).order_by(EffectRow.changed.desc()))
+    return [_kept(session, row) for row in rows]
+
+
+def exists(session: Session, effect_id: str) -> bool:
+    """Whether an effect of this id was ever made, deleted ones included."""
+    return session.get(EffectRow, effect_id) is not None
+
+
+def save(session: Session, effect_id: str, base: int, effect: Effect, gesture: str) -> Saved:
+    """Add a revision made from revision `base`. Where the head is no longer `base`, the head stays (Saved.stale)."""
+    row = _row(session, effect_id)
+    parent = session.get(RevisionRow, base)
+    if parent is None or parent.effect_id != effect_id:
+        raise NotThere(f"effect '{effect_id}' has no revision {base}")
+    # Taking the write lock before comparing makes two windows' saves follow each other.
+    row.changed = now()
+    session.flush()
+    session.refresh(row)
+    made = RevisionRow(effect_id=effect_id, parent_id=base, gesture=gesture[:200], document=effect.model_dump_json(by_alias=True))
+    session.add(made)
+    session.flush()
+    stale = row.head_id != base
+    if not stale:
+        row.head_id = made.id
+        parent.redo_id = None
+        session.flush()
+    return Saved(_kept(session, row), stale, made.id)
+
+
+def undo(session: Session, effect_id: str) -> Kept:
+    """Move the head to the revision that it was made from; at the first one nothing happens."""
+    row = _row(session, effect_id)
+    head = _head(session, row)
+    if head.parent_id is not None:
+        parent = session.get(RevisionRow, head.parent_id)
+        assert parent is not None
+        parent.redo_id = head.id
+        row.head_id, row.changed = parent.id, now()
+        session.flush()
+    return _kept(session, row)
+
+
+def redo(session: Session, effect_id: str) -> Kept:
+    """Move the head to where undo came from; where nothing was undone nothing happens."""
+    row = _row(session, effect_id)
+    head = _head(session, row)
+    if head.redo_id is not None:
+        row.head_id, row.changed = head.redo_id, now()
+        session.flush()
+    return _kept(session, row)
+
+
+def delete(session: Session, effect_id: str) -> None:
+    """Take an effect off the list. Nothing of it is lost; `restore` brings it back."""
+    _row(session, effect_id).deleted = now()
+
+
+def restore(session: Session, effect_id: str) -> Kept:
+    row = _row(session, effect_id, deleted=True)
+    row.deleted = None
+    session.flush()
+    return _kept(session, row)

@@ -1,0 +1,108 @@
+"""Assets and packages in the database, and the lookups that an effect refers to."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from pathlib import PurePath
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, defer
+
+from sunglaze.core.colour.open_lut import open_lut
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.package.archive import pieces, write_package
+from sunglaze.core.picture.files import PictureFile, eight_bits, read_picture
+from sunglaze.store.effects import Kept, NotThere
+from sunglaze.store.tables import AssetRow, PackageRow
+
+_LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
+_CODE_LENGTH = 5
+
+
+def add_lookup(session: Session, name: str, data: bytes) -> AssetRow:
+    """Keep a lookup file. Raises BadFile where it is none."""
+    opened = open_lut(data)
+    facts = {
+        "found": opened.found,
+        "choices": list(opened.choices),
+        "sure": opened.sure,
+        "bits": opened.bits,
+        **opened.inspection.as_dict(),
+    }
+    return _add(session, "lookup", name, data, facts)
+
+
+def add_picture(session: Session, name: str, data: bytes) -> AssetRow:
+    """Keep a still picture. Raises BadFile where it cannot be read."""
+    file = read_picture(data)
+    height, width = file.pixels.shape[:2]
+    return _add(session, "picture", name, data, {"width": width, "height": height, "format": file.format})
+
+
+def _add(session: Session, kind: str, name: str, data: bytes, facts: dict[str, Any]) -> AssetRow:
+    key = hashlib.sha256(data).hexdigest()
+    row = session.get(AssetRow, key)
+    if row is None:
+        row = AssetRow(hash=key, name=PurePath(name).name[:200] or kind, facts={}, data=data)
+        session.add(row)
+    # One file may serve as both: a lookup picture is a picture, too.
+    row.facts = {**row.facts, kind: facts}
+    session.flush()
+    return row
+
+
+def asset(session: Session, key: str) -> AssetRow:
+    """Raises NotThere."""
+    row = session.get(AssetRow, key)
+    if row is None:
+        raise NotThere(f"there is no file {key[:12]} here")
+    return row
+
+
+def material_of(session: Session, effect: Effect) -> Material:
+    """The lookups and pictures of an effect's layers, read. Raises NotThere or BadFile."""
+    luts = {ref: open_lut(asset(session, ref.asset).data, ref.layout).lut for ref in effect.lookups()}
+    return Material(luts, {key: eight_bits(read_picture(asset(session, key).data)) for key in effect.pictures()})
+
+
+def still_of(session: Session, effect: Effect) -> PictureFile | None:
+    return read_picture(asset(session, effect.still).data) if effect.still else None
+
+
+def publish(session: Session, kept: Kept) -> PackageRow:
+    """Make a package of an effect as it stands and give it a short address."""
+    data = write_package(kept.effect, material_of(session, kept.effect), still_of(session, kept.effect))
+    code = "".join(secrets.choice(_LETTERS) for _ in range(_CODE_LENGTH))
+    row = PackageRow(
+        code=code,
+        effect_id=kept.id,
+        revision_id=kept.revision,
+        name=kept.effect.name,
+        pieces=[{"file": p.file, "what": p.what, "bytes": p.bytes} for p in pieces(data)],
+        weight=len(data),
+        data=data,
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def packages(session: Session) -> list[PackageRow]:
+    """All packages, the newest first, without their bytes."""
+    rows = select(PackageRow).options(defer(PackageRow.data)).order_by(PackageRow.created.desc())
+    return list(session.scalars(rows))
+
+
+def package(session: Session, code: str) -> PackageRow:
+    """Raises NotThere."""
+    row = session.get(PackageRow, code)
+    if row is None:
+        raise NotThere(f"there is no package '{code}'; was the address copied whole?")
+    return row
+
+
+def unpublish(session: Session, code: str) -> None:
+    session.delete(package(session, code))

@@ -1,0 +1,71 @@
+"""The tables: effects with immutable revisions, assets by content hash, packages."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> datetime:
+    """The present moment, in UTC, without a zone as SQLite keeps it."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention={"fk": "fk_%(table_name)s_%(column_0_name)s", "ix": "ix_%(column_0_label)s"})
+
+
+class EffectRow(Base):
+    """An effect: a head that moves over revisions. `redo` is the revision that undo came from last, if any."""
+
+    __tablename__ = "effect"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id", use_alter=True))
+    created: Mapped[datetime] = mapped_column(default=now)
+    changed: Mapped[datetime] = mapped_column(default=now, onupdate=now)
+    deleted: Mapped[datetime | None]
+
+
+class RevisionRow(Base):
+    """One kept state of an effect. Never changed but for `redo_id`, which says where redo leads from here."""
+
+    __tablename__ = "revision"
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    effect_id: Mapped[str] = mapped_column(ForeignKey("effect.id"), index=True)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id"))
+    redo_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id"))
+    gesture: Mapped[str] = mapped_column(String(200))
+    document: Mapped[str] = mapped_column(Text)
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class AssetRow(Base):
+    """A file as it was given, by the SHA-256 of its bytes. `facts`: what was found in it as a lookup, as a picture."""
+
+    __tablename__ = "asset"
+
+    hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    facts: Mapped[dict[str, Any]] = mapped_column(JSON)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class PackageRow(Base):
+    """A published package. `code` is its short address; `pieces` what each of its files weighs."""
+
+    __tablename__ = "package"
+
+    code: Mapped[str] = mapped_column(String(8), primary_key=True)
+    effect_id: Mapped[str] = mapped_column(ForeignKey("effect.id"), index=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    pieces: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    weight: Mapped[int]
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+    created: Mapped[datetime] = mapped_column(default=now)

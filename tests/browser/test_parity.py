@@ -1,0 +1,128 @@
+"""The same picture on a GPU: the real player (SwiftShader) against the NumPy reference, within 2 of 255 (check-values.md).
+
+All nodes and two hundred graphs are `sunglaze parity`; here is every node once, and some graphs.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+from playwright.sync_api import Browser
+
+from sunglaze.core.colour.lut import Lut, cube
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.nodes.blend import MODES
+from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
+from sunglaze.core.shading.printers import numpy as reference
+from sunglaze.core.shading.program import Floats, Program, State, clock, uniform
+from sunglaze.core.shading.vector import Vec
+from sunglaze.parity.command import run as parity
+from sunglaze.parity.comparing import compare
+from sunglaze.parity.generating import graph_case, node_cases
+from sunglaze.parity.gpu import Frame, Gpu, gpu
+from tests.grades import random_cube, sample_picture, smooth_grade
+from tests.layers import fill, grade
+from tests.signals import random_signals
+
+PICTURE = np.concatenate([sample_picture(96, 64, 5), np.full((96, 64, 1), 255, np.uint8)], axis=2)
+CAMERA = PICTURE.astype(np.float32) / np.float32(255)
+
+
+@pytest.fixture(scope="module")
+def player(browser: Browser) -> Iterator[Gpu]:
+    with gpu(browser) as page:
+        yield page
+
+
+def wanted(effect: Effect, material: Material, camera: Floats = CAMERA) -> np.ndarray:
+    compiled = compile_effect(effect, material)
+    return np.clip(reference.run(compiled.program.final, camera, compiled.inputs)[0], 0, 1) * 255
+
+
+def shown(player: Gpu, effect: Effect, material: Material) -> np.ndarray:
+    compiled = compile_effect(effect, material)
+    return player.picture(compiled.program, compiled.inputs, [Frame(PICTURE)])
+
+
+@pytest.mark.parametrize("part", range(4))
+def test_blend_modes(player: Gpu, part: int) -> None:
+    """Every mode once, in four effects, so that one faulty mode cannot hide under the next."""
+    rng = np.random.default_rng(3)
+    layers = [fill(f"l{n}", "#" + rng.bytes(3).hex(), mode, blend=mode, opacity=0.35) for n, mode in enumerate(MODES)]
+    effect = Effect(name="t", layers=layers[part::4])
+    assert np.abs(shown(player, effect, Material()) - wanted(effect, Material())).max() <= 2
+
+
+LUTS: dict[str, Lut] = {
+    "random cube": random_cube(1, 9),
+    "smooth cube of 65 steps with a domain": cube(smooth_grade(np.random.default_rng(4), 65).table, (-0.1, 0, 0), (1, 1.3, 1)),
+    "long curves": cube(np.random.default_rng(5).random((5000, 3))),
+}
+
+
+@pytest.mark.parametrize("interpolation", ["tetrahedral", "trilinear"])
+@pytest.mark.parametrize("kind", LUTS)
+def test_lookups(player: Gpu, kind: str, interpolation: str) -> None:
+    ref = LookupRef(asset="2" * 64)
+    effect = Effect(name="t", layers=[grade("g", ref, strength=0.8, interpolation=interpolation)])
+    material = Material({ref: LUTS[kind]})
+    want = wanted(effect, material)
+    # Curves of noise jump at every code; leave out pixels whose reference moves with the last place of the input.
+    moved = np.abs(wanted(effect, material, CAMERA * np.float32(1 + 3e-7)) - want) > 0.5
+    wrong = (np.abs(shown(player, effect, material) - want) > 2) & ~moved
+    print(f"left out: {100 * moved.mean():.2f} %")
+    assert moved.mean() < 0.02
+    assert not wrong.any()
+
+
+@pytest.mark.parametrize("family", FAMILIES)
+def test_every_node_three_ways(player: Gpu, family: str) -> None:
+    """The first case of each node: its first choices, inputs that differ from pixel to pixel where it takes them."""
+    left_out = []
+    for node in CATALOGUE.values():
+        if node.family == family:
+            outcome = compare(next(iter(node_cases(node, 3))), player)
+            assert outcome.good, outcome
+            left_out.append(outcome.left_out)
+    print(f"{family}: left out {100 * np.mean(left_out):.3f} %")
+    assert np.mean(left_out) < 0.001
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_random_graphs(player: Gpu, seed: int) -> None:
+    outcome = compare(graph_case(seed), player)
+    print(f"left out {100 * outcome.left_out:.2f} %")
+    assert outcome.good, outcome
+
+
+def test_signal_programs_agree_over_a_thousand_frames(player: Gpu) -> None:
+    """Both interpreters on every kind of state cell, with random inputs: within 1e-6."""
+    rng = np.random.default_rng(11)
+    numbers = random_signals(uniform("x"), uniform("y"))
+    padded = [*numbers, *numbers[: -len(numbers) % 3]]
+    program = Program(tuple(Vec(*padded[n : n + 3]) for n in range(0, len(padded), 3)))
+    frames = [
+        {**clock(n, 5), "delta": float(rng.uniform(0.01, 0.06)), "frame.width": 64, "frame.height": 96,
+         "x": float(rng.normal()), "y": float(rng.random())}
+        for n in range(1000)
+    ]  # fmt: skip
+    state = State()
+    ours = np.array([program.signals.run(frame, state.cells) for frame in frames], float)
+    theirs = np.array(player.signals(program, frames))
+    assert ours.shape == theirs.shape
+    assert ours.shape[1] >= len(numbers)
+    assert np.abs(ours - theirs).max() < 1e-6
+    assert (ours.std(axis=0) > 0).sum() >= len(numbers) - 1
+
+
+def test_the_command_says_the_worst_figures() -> None:
+    words, good = parity("add,film-grain", 3, 2, False, True)
+    plain = json.loads(words)
+    assert good
+    assert plain["nodes"]["cases"] == 4
+    assert 0 <= plain["graphs"]["worst_cpu"]["off"] <= 1e-4

@@ -1,0 +1,97 @@
+"""The phone with a real camera: Chromium plays a made-up file as its camera, or has none, or may not use it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import numpy as np
+import pytest
+from playwright.sync_api import Page, Playwright, expect
+
+from tests.browser.workbench import bare, pixels
+from tests.conftest import CHROMIUM, FLAGS
+from tests.serving import Served
+
+SHADE = 200
+
+
+def camera_file(folder: Path) -> Path:
+    """A still grey camera picture as y4m, 4:2:0: luma SHADE, no chroma."""
+    path = folder / "camera.y4m"
+    frame = b"FRAME\n" + bytes([SHADE]) * (640 * 480) + bytes([128]) * (640 * 480 // 2)
+    path.write_bytes(b"YUV4MPEG2 W640 H480 F30:1 Ip A1:1 C420\n" + frame * 4)
+    return path
+
+
+@pytest.fixture
+def package(served: Served) -> str:
+    """The address of a published fill that multiplies by half red."""
+    with httpx.Client(base_url=served.address) as http:
+        state = http.post("/api/effects", json={"name": "Half red"}).json()
+        fill = {"kind": "fill", "id": "f", "name": "Fill", "blend": "multiply", "values": {"colour": "#800000"}}
+        state["effect"]["layers"] = [fill]
+        change = {"base": state["revision"], "gesture": "g", "effect": state["effect"]}
+        http.post(f"/api/effects/{state['id']}/revisions", json=change)
+        return str(served.address + http.post(f"/api/effects/{state['id']}/publish").json()["phone"])
+
+
+@pytest.fixture
+def phone(playwright: Playwright, tmp_path: Path) -> Iterator[Page]:
+    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={camera_file(tmp_path)}"]
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
+    context = browser.new_context(viewport={"width": 390, "height": 800})
+    yield context.new_page()
+    browser.close()
+
+
+def test_the_effect_on_a_real_camera(phone: Page, package: str) -> None:
+    phone.context.grant_permissions(["camera"])
+    phone.goto(package)
+    phone.wait_for_selector("canvas[data-frame]")
+    phone.get_by_role("button", name="My camera").click()
+    expect(phone.get_by_role("button", name="Stand-in")).to_be_visible()
+    phone.wait_for_timeout(1500)
+    seen = pixels(phone, "canvas.screen")
+    assert seen.shape[1] > seen.shape[0]
+    # Video levels: luma 16 to 235 is black to white (ITU-R BT.709), so 200 is 214 of 255; half of it in red, none elsewhere.
+    assert np.abs(np.median(seen[:, :, 0]) - 214 * 128 / 255) <= 3
+    assert np.median(seen[:, :, 1:]) == 0
+    phone.get_by_role("button", name="Stand-in").click()
+    phone.get_by_role("button", name="Freeze").click()
+    phone.wait_for_timeout(800)
+    number = int(phone.locator("canvas").get_attribute("data-frame") or "")
+    assert np.abs(pixels(phone, "canvas.screen")[:, :, 0] - bare(number)[:, :, 0] * 128 / 255).max() <= 2
+
+
+def test_a_camera_that_may_not_be_used_is_said_plainly(phone: Page, package: str) -> None:
+    phone.context.clear_permissions()
+    phone.goto(package)
+    phone.wait_for_selector("canvas[data-frame]")
+    phone.get_by_role("button", name="My camera").click()
+    expect(phone.get_by_role("status")).to_contain_text("not allowed to use the camera")
+    before = phone.locator("canvas").get_attribute("data-frame")
+    phone.wait_for_timeout(600)
+    assert phone.locator("canvas").get_attribute("data-frame") != before
+
+
+def test_a_lost_graphics_context_comes_back(phone: Page, package: str) -> None:
+    phone.goto(package)
+    phone.wait_for_selector("canvas[data-frame]")
+    phone.evaluate(
+        """() => { const gl = document.querySelector('canvas').getContext('webgl2')
+            window.lose = gl.getExtension('WEBGL_lose_context'); window.lose.loseContext() }"""
+    )
+    phone.wait_for_timeout(300)
+    phone.evaluate("window.lose.restoreContext()")
+    phone.wait_for_timeout(800)
+    phone.get_by_role("button", name="Freeze").click()
+    phone.wait_for_timeout(600)
+    number = int(phone.locator("canvas").get_attribute("data-frame") or "")
+    assert np.abs(pixels(phone, "canvas.screen")[:, :, 0] - bare(number)[:, :, 0] * 128 / 255).max() <= 2
+
+
+def test_an_address_that_is_no_package(phone: Page, served: Served) -> None:
+    phone.goto(f"{served.address}/p/nope2")
+    expect(phone.get_by_role("alert")).to_contain_text("there is no package 'nope2'")

@@ -1,0 +1,83 @@
+"""The workbench as tests use it: what a person would do, and the true pixels of the picture."""
+
+from __future__ import annotations
+
+import base64
+import io
+import re
+from pathlib import Path
+from typing import Any
+
+import httpx
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from sunglaze.core.camera.cameras import StandIn, colours
+
+FRAME = 40
+CAMERA = StandIn(540, 960)
+
+
+def new_effect(page: Page, address: str, layers: list[dict[str, Any]] | None = None) -> str:
+    """Make an effect through the server's interface and open it, paused at FRAME; its id."""
+    with httpx.Client(base_url=address) as http:
+        state = http.post("/api/effects", json={"name": "Ferry crossing"}).json()
+        if layers:
+            state["effect"]["layers"] = layers
+            change = {"base": state["revision"], "gesture": "set up", "effect": state["effect"]}
+            http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
+    page.goto("/")
+    page.evaluate("([key, value]) => sessionStorage.setItem(key, value)", [f"view {state['id']}", f'{{"frame": {FRAME}}}'])
+    page.goto(f"/effects/{state['id']}")
+    settle(page)
+    return str(state["id"])
+
+
+def settle(page: Page) -> None:
+    """Wait until the paused picture has come losslessly and all is saved."""
+    page.wait_for_timeout(60)
+    page.wait_for_selector('canvas.picture[aria-busy="false"]')
+    expect(page.locator(".saved")).to_have_text(re.compile(r"^saved \d\d:\d\d$"))
+    page.wait_for_selector('canvas.picture[aria-busy="false"]')
+    # The view's own changes (bare, wipe, step) carry no number: one rest, then the lossless picture of it.
+    page.wait_for_timeout(300)
+    page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
+
+
+def pixels(page: Page, canvas: str = "canvas.picture") -> np.ndarray:
+    """What a canvas shows: (height, width, 3), int."""
+    data = page.locator(canvas).evaluate("c => c.toDataURL('image/png')")
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(int)
+
+
+def bare(number: int = FRAME) -> np.ndarray:
+    return colours(CAMERA.frame(number), 540).astype(int)
+
+
+def drop(target: Locator, *paths: Path) -> None:
+    """Drop files on an element, as from a file manager."""
+    files = [{"name": p.name, "data": base64.b64encode(p.read_bytes()).decode()} for p in paths]
+    target.evaluate(
+        """(element, files) => {
+            const transfer = new DataTransfer()
+            for (const file of files)
+                transfer.items.add(new File([Uint8Array.from(atob(file.data), c => c.charCodeAt(0))], file.name))
+            for (const kind of ['dragenter', 'dragover', 'drop'])
+                element.dispatchEvent(new DragEvent(kind, { dataTransfer: transfer, bubbles: true, cancelable: true }))
+        }""",
+        files,
+    )
+
+
+def type_value(page: Page, control: str, value: str) -> None:
+    field = page.locator(f'[data-control="{control}"] input.field')
+    field.fill(value)
+    field.press("Enter")
+
+
+def frames_shown(page: Page, milliseconds: int) -> int:
+    """Frames drawn in a span of time: whether the stream is alive."""
+    page.evaluate("performance.clearMarks('frame')")
+    page.wait_for_timeout(milliseconds)
+    return int(page.evaluate("performance.getEntriesByName('frame').length"))

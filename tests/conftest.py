@@ -1,0 +1,65 @@
+"""The application and a browser for the tests that drive them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from demo.seed import seed
+from tests.serving import Served, serve
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+]
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
+    """One application with the demo's data for the whole run; tests make effects of their own."""
+    folder = tmp_path_factory.mktemp("data")
+    seed(folder)
+    running = serve(folder)
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    started = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    yield started
+    started.close()
+
+
+@pytest.fixture
+def page(browser: Browser, served: Served) -> Iterator[Page]:
+    """A page of its own context at 1280 by 800. Errors in the page's scripts fail the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.address, accept_downloads=True)
+    opened = context.new_page()
+    opened.set_default_timeout(20_000)
+    errors: list[str] = []
+    opened.on("pageerror", lambda error: errors.append(str(error)))
+    yield opened
+    context.close()
+    assert not errors
+
+
+@pytest.fixture
+def files(tmp_path: Path) -> Path:
+    """A folder for files that a test gives to the application."""
+    return tmp_path

@@ -1,0 +1,149 @@
+"""Lookup pictures: geometry of the layouts, what is found, what is refused, and damage."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from sunglaze.core.colour.inspection import inspect
+from sunglaze.core.colour.lut import cube, neutral
+from sunglaze.core.colour.lut_picture import Layout, read_lut_picture, write_lut_picture
+from sunglaze.core.colour.open_lut import open_lut
+from sunglaze.core.errors import BadFile
+from sunglaze.core.picture.files import encode_png
+from tests.core.test_lookup import hald_by_ffmpeg
+from tests.grades import random_cube, smooth_grade, through_jpeg
+
+LAYOUTS: list[tuple[Layout, int]] = [("strip", 16), ("strip", 33), ("grid", 16), ("grid", 64), ("hald", 25), ("hald", 64)]
+
+
+@pytest.mark.parametrize(("layout", "size"), LAYOUTS)
+@pytest.mark.parametrize("bits", [8, 16])
+def test_round_trip(layout: Layout, size: int, bits: int) -> None:
+    lut = smooth_grade(np.random.default_rng(size), size)
+    reading = read_lut_picture(write_lut_picture(lut, layout, bits))
+    assert (reading.layout, reading.bits, reading.lut.size) == (layout, bits, size)
+    assert np.abs(reading.lut.table - lut.table).max() <= 0.5 / (2**bits - 1) + 1e-6
+
+
+def test_geometry() -> None:
+    """Red across, green down, blue by slice: where pure colours lie in each picture of 16 steps."""
+
+    def pixel(layout: Layout, x: int, y: int) -> list[int]:
+        return np.asarray(Image.open(io.BytesIO(write_lut_picture(neutral(16), layout, 8))))[y, x].tolist()
+
+    assert pixel("strip", 15, 0) == pixel("grid", 15, 0) == pixel("hald", 15, 0) == [255, 0, 0]
+    assert pixel("strip", 0, 15) == pixel("grid", 0, 15) == [0, 255, 0]
+    assert pixel("strip", 240, 0) == pixel("grid", 48, 48) == [0, 0, 255]
+    assert pixel("hald", 240 % 64, 240 // 64) == [0, 255, 0]
+    assert pixel("hald", 3840 % 64, 3840 // 64) == [0, 0, 255]
+
+
+def test_our_neutral_hald_is_neutral_to_ffmpeg() -> None:
+    hald = read_lut_picture(write_lut_picture(neutral(25), "hald")).file.pixels
+    picture = np.random.default_rng(0).integers(0, 65536, (40, 40, 3)).astype(np.uint16)
+    assert np.abs(hald_by_ffmpeg(hald, picture, "trilinear").astype(int) - picture).max() <= 3
+
+
+@pytest.mark.parametrize("layout", ["strip", "grid", "hald"])
+def test_eight_bit_neutral_is_within_half_a_code(layout: Layout) -> None:
+    for size in (16, 25, 36):
+        found = inspect(read_lut_picture(write_lut_picture(neutral(size), layout, 8), layout).lut)
+        assert found.largest_shift <= 0.5 / 255 + 1e-7
+        assert found.monotonic
+        assert not found.damaged
+
+
+def test_contents_decide_between_grid_and_hald() -> None:
+    rng = np.random.default_rng(8)
+    for n in range(40):
+        lut = smooth_grade(rng, (16, 25, 36, 49)[n % 4])
+        for layout in ("grid", "hald"):
+            reading = read_lut_picture(write_lut_picture(lut, layout, 8))
+            assert (reading.layout, reading.sure) == (layout, True)
+
+
+def test_where_they_cannot_it_is_a_grid_and_said_so() -> None:
+    flat = write_lut_picture(cube(np.full((16, 16, 16, 3), 0.5)), "hald")
+    reading = read_lut_picture(flat)
+    assert (reading.layout, reading.sure) == ("grid", False)
+    assert read_lut_picture(flat, "hald").layout == "hald"
+
+
+@pytest.mark.parametrize(("width", "height"), [(512, 511), (100, 100), (1089, 32), (1, 1), (2, 4096)])
+def test_a_wrong_size_is_named(width: int, height: int) -> None:
+    with pytest.raises(BadFile, match=f"{width} by {height} pixels"):
+        read_lut_picture(encode_png(np.zeros((height, width, 3), np.uint8)))
+
+
+def test_a_layout_that_does_not_fit_is_refused() -> None:
+    with pytest.raises(BadFile, match="does not fit the hald layout"):
+        read_lut_picture(write_lut_picture(neutral(16), "strip"), "hald")
+
+
+def pictures(layout: Layout, size: int, rng: np.random.Generator) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(write_lut_picture(smooth_grade(rng, size), layout, 8))).convert("RGB"))
+
+
+def test_no_clean_grade_is_named_as_damaged_and_jpegs_are() -> None:
+    """200 smooth grades at 8 bits: none may be named. The same through JPEG, saved as PNG afterwards: nearly all are."""
+    rng = np.random.default_rng(2026)
+    qualities = (60, 70, 80, 90, 95)
+    clean = named = 0
+    kinds: list[tuple[Layout, int]] = [("strip", 16), ("strip", 33), ("grid", 16), ("hald", 25), ("grid", 36), ("hald", 16)]
+    for n in range(200):
+        layout, size = ("grid", 64) if n % 40 == 0 else kinds[n % len(kinds)]
+        pixels = pictures(layout, size, rng)
+        clean += open_lut(encode_png(pixels)).inspection.damaged
+        lossy = through_jpeg(pixels, qualities[n % 5], full_chroma=n % 2 == 0)
+        found = open_lut(encode_png(lossy), layout).inspection
+        assert found.stored_as == ""
+        named += found.damaged
+    print(f"named as damaged: {clean} of 200 clean, {named} of 200 after JPEG")
+    assert clean == 0
+    assert named >= 196
+
+
+def test_files_that_are_lossy_are_named_whatever_they_measure() -> None:
+    pixels = pictures("strip", 16, np.random.default_rng(1))
+    for kind, options, name in (
+        ("JPEG", {"quality": 100}, "JPEG"),
+        ("GIF", {}, "a palette"),
+        ("WEBP", {"quality": 95}, "lossy WebP"),
+    ):
+        room = io.BytesIO()
+        Image.fromarray(pixels).save(room, kind, **options)
+        found = open_lut(room.getvalue()).inspection
+        assert (found.damaged, found.stored_as) == (True, name)
+
+
+def test_a_palette_is_measured_even_where_it_was_saved_again() -> None:
+    pixels = pictures("grid", 16, np.random.default_rng(4))
+    reduced = np.asarray(Image.fromarray(pixels).quantize(256).convert("RGB"))
+    assert open_lut(encode_png(reduced), "grid").inspection.damaged
+
+
+def test_inspection_figures() -> None:
+    table = neutral(5).table.copy()
+    table[2, 2, 2] = [1.5, 0.5, 0.0]
+    found = inspect(cube(table))
+    assert found.highest == 1.5
+    assert found.largest_shift == pytest.approx(1.0)
+    assert found.mean_shift == pytest.approx(1.5 / (125 * 3))
+    assert not found.monotonic
+    assert inspect(neutral(4)).noise is None
+
+
+def test_noise_is_measured_in_units_of_full_scale() -> None:
+    """White noise of a known deviation on a smooth grade: the estimate is right within a tenth."""
+    rng = np.random.default_rng(0)
+    table = smooth_grade(rng, 33).table * 0.8 + 0.1 + rng.normal(0, 0.01, (33, 33, 33, 3))
+    assert inspect(cube(table)).noise == pytest.approx(0.01, rel=0.1)
+
+
+def test_sixteen_bits_survive() -> None:
+    lut = random_cube(6, 16)
+    assert np.abs(read_lut_picture(write_lut_picture(lut, "strip")).lut.table - lut.table).max() < 1e-5

@@ -1,0 +1,131 @@
+"""The stream's manners: acknowledged frames, moves, nonsense, and a rendering process that crashes or hangs."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import signal
+import time
+from pathlib import Path
+
+from tests.server.streaming import FILL, frame, opened, read, still
+from tests.serving import Served
+
+
+def rendering_process(served: Served) -> int:
+    """The process id of the server's one rendering child."""
+    tasks = Path(f"/proc/{served.process.pid}/task").glob("*/children")
+    children = [pid for task in tasks for pid in task.read_text().split()]
+    found = [pid for pid in children if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()]
+    assert len(found) == 1
+    return int(found[0])
+
+
+def test_no_more_than_two_frames_without_an_answer(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        kinds = []
+        with contextlib.suppress(TimeoutError):
+            while True:
+                kinds.append(read(socket, patience=1.5)[0]["type"])
+        assert kinds.count("frame") == 2
+        assert kinds.count("tiles") == 1
+
+
+def test_moves_show_and_paused_frames_are_lossless(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        socket.send(json.dumps({"type": "view", "playing": False, "frame": 7}))
+        assert (frame(socket, lossless=True, frame=7) == [255, 0, 0]).all()
+        for n, colour in enumerate(["#00ff00", "#123456"], 1):
+            socket.send(json.dumps({"type": "move", "layer": "a", "control": "colour", "value": colour, "serial": n}))
+        assert (frame(socket, lossless=True, serial=2) == [0x12, 0x34, 0x56]).all()
+
+
+def test_nonsense_is_answered_and_the_stream_goes_on(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        for nonsense in ("{", '{"type":"show"}', '{"type":"fly"}', '{"type":"view","wipe":9}', "[]"):
+            socket.send(nonsense)
+        missing = still()
+        missing["effect"]["layers"] = [  # type: ignore[index]
+            {"kind": "lookup-grade", "id": "g", "name": "Grade", "values": {"lookup": {"asset": "a" * 64}}}
+        ]
+        socket.send(json.dumps(missing))
+        socket.send(json.dumps({"type": "move", "layer": "gone", "control": "opacity", "value": 1, "serial": 1}))
+        troubles = 0
+        while troubles < 6:
+            header, _ = read(socket)
+            troubles += header["type"] == "trouble"
+            if header["type"] in ("frame", "tiles"):
+                socket.send(json.dumps({"type": "ack", "kind": header["type"]}))
+        assert (frame(socket)[::97, ::97] > [250, -1, -1]).all()
+
+
+def test_a_crash_of_the_rendering_process_costs_a_moment(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        frame(socket)
+        os.kill(rendering_process(served), signal.SIGKILL)
+        header = {}
+        while header.get("type") != "restarted":
+            header, _ = read(socket)
+        socket.send(json.dumps({"type": "ack", "kind": "frame"}))
+        assert (frame(socket)[::97, ::97] > [250, -1, -1]).all()
+
+
+def test_a_hang_of_the_rendering_process_is_ended(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        frame(socket)
+        stuck = rendering_process(served)
+        os.kill(stuck, signal.SIGSTOP)
+        header = {}
+        while header.get("type") != "restarted":
+            header, _ = read(socket, patience=40)
+        # The new process has answered before its id is read: between fork and exec it has no name of its own.
+        assert (frame(socket)[::97, ::97] > [250, -1, -1]).all()
+        assert rendering_process(served) != stuck
+
+
+def test_moves_made_while_a_build_runs_are_not_lost(served: Served) -> None:
+    modes = ("hue", "luminosity", "soft-light", "color", "saturation", "overlay", "color-dodge", "color-burn")
+    below = [{**FILL, "id": f"l{n}", "blend": modes[n % 8], "opacity": 0.5} for n in range(24)]
+    show = still()
+    show["effect"]["layers"] = [*below, {**FILL, "id": "top"}]  # type: ignore[index]
+    with opened(served) as socket:
+        socket.send(json.dumps({"type": "view", "playing": False, "frame": 3}))
+        socket.send(json.dumps({**show, "serial": 1}))
+        socket.send(json.dumps({"type": "move", "layer": "top", "control": "colour", "value": "#00ff00", "serial": 2}))
+        assert (frame(socket, serial=2, lossless=True) == [0, 255, 0]).all()
+
+
+def test_a_gallery_streams_small_pictures_of_saved_effects(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps({"type": "gallery", "ids": ["demo-low-tide", "demo-harbour-fog", "gone"]}))
+        seen: list[bytes] = []
+        deadline = time.monotonic() + 20
+        while len(seen) < 3 and time.monotonic() < deadline:
+            header, payload = read(socket)
+            assert header["type"] != "frame"
+            if header["type"] == "tiles":
+                assert set(header["ids"]) == {"demo-low-tide", "demo-harbour-fog"}  # type: ignore[arg-type]
+                seen.append(payload)
+                socket.send(json.dumps({"type": "ack", "kind": "tiles"}))
+        assert len(set(seen)) == 3
+
+
+def test_still_viewers_cost_nothing(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        socket.send(json.dumps({"type": "view", "playing": False, "frame": 5}))
+        frame(socket, lossless=True, frame=5)
+        later = []
+        with contextlib.suppress(TimeoutError):
+            while True:
+                header, _ = read(socket, patience=1.0)
+                later.append(header["type"])
+                if header["type"] in ("frame", "tiles"):
+                    socket.send(json.dumps({"type": "ack", "kind": header["type"]}))
+        assert later.count("frame") == 0

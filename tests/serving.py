@@ -1,0 +1,38 @@
+"""Start the real application as a process on a free port of loopback, and end it again."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+
+@dataclass
+class Served:
+    """`process` is the server; `address` ends without a slash."""
+
+    process: subprocess.Popen[str]
+    address: str
+    folder: Path
+
+    def stop(self) -> None:
+        self.process.terminate()
+        try:
+            self.process.wait(15)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+
+
+def serve(folder: Path, port: int = 0) -> Served:
+    """A server on a data folder; returns when it answers. Port 0: a free one."""
+    command = [sys.executable, "-m", "sunglaze", "serve", "--port", str(port), "--data", str(folder)]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    for line in process.stdout:
+        found = re.search(r"http://localhost:\d+", line)
+        if found:
+            return Served(process, found[0], folder)
+    raise RuntimeError(f"the server ended with {process.wait()} before it gave an address")

@@ -1,0 +1,67 @@
+/** Requests to the server. A refusal is thrown as `Refusal` with the server's plain words. */
+import type { Asset, Catalogue, Effect, EffectState, Layout, LookupReading, Package, SaveAnswer } from './types'
+
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message)
+  }
+}
+
+export const UNREACHABLE = 0
+
+async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const form = body instanceof FormData
+  let answer: Response
+  try {
+    answer = await fetch(`/api${path}`, {
+      method,
+      ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
+      headers: form || body === undefined ? {} : { 'Content-Type': 'application/json' },
+    })
+  } catch {
+    throw new Refusal('Sun Glaze does not answer. Is it still running? Start it again with ./run demo.', UNREACHABLE)
+  }
+  if (answer.status === 204) return undefined as T
+  const plain: unknown = await answer.json().catch(() => ({}))
+  if (!answer.ok) {
+    const words = (plain as { message?: string }).message
+    throw new Refusal(words ?? `The server refused with ${answer.status} and gave no reason.`, answer.status)
+  }
+  return plain as T
+}
+
+function upload(path: string, file: File): Promise<Asset> {
+  const form = new FormData()
+  form.append('file', file)
+  return request('POST', path, form)
+}
+
+export const api = {
+  catalogue: () => request<Catalogue>('GET', '/catalogue'),
+  effects: () => request<EffectState[]>('GET', '/effects'),
+  create: () => request<EffectState>('POST', '/effects', {}),
+  effect: (id: string) => request<EffectState>('GET', `/effects/${id}`),
+  save: (id: string, base: number, effect: Effect, gesture: string) =>
+    request<SaveAnswer>('POST', `/effects/${id}/revisions`, { base, effect, gesture }),
+  undo: (id: string) => request<EffectState>('POST', `/effects/${id}/undo`),
+  redo: (id: string) => request<EffectState>('POST', `/effects/${id}/redo`),
+  rename: (id: string, name: string) => request<EffectState>('POST', `/effects/${id}/name`, { name }),
+  duplicate: (id: string) => request<EffectState>('POST', `/effects/${id}/duplicate`),
+  remove: (id: string) => request<undefined>('DELETE', `/effects/${id}`),
+  restore: (id: string) => request<EffectState>('POST', `/effects/${id}/restore`),
+  addLookup: (file: File) => upload('/lookups', file),
+  addPicture: (file: File) => upload('/pictures', file),
+  asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),
+  judging: (hash: string, layout: Layout | null, strength: number) =>
+    request<LookupReading>(
+      'GET',
+      `/assets/${hash}/judging?strength=${strength.toFixed(3)}${layout ? `&layout=${layout}` : ''}`,
+    ),
+  publish: (id: string) => request<Package>('POST', `/effects/${id}/publish`),
+  packages: () => request<Package[]>('GET', '/packages'),
+  package: (code: string) => request<Package>('GET', `/packages/${code}`),
+  withdraw: (code: string) => request<undefined>('DELETE', `/packages/${code}`),
+}

@@ -1,0 +1,23 @@
+/** Names for the server's types (schema.generated.ts is made from its OpenAPI). What has a default there is always sent. */
+import type { components } from './schema.generated'
+
+type Schemas = components['schemas']
+
+export type Layout = 'strip' | 'grid' | 'hald'
+/** A lookup asset, and its layout where the artist said otherwise than what was found. */
+export interface LookupRef {
+  asset: string
+  layout?: Layout | null
+}
+export type Plain = Schemas['PortKind']['default']
+export type Layer = Required<Schemas['Layer']>
+export type Control = Schemas['PortKind']
+export type LayerKind = Schemas['LayerKind']
+export type Catalogue = Schemas['Catalogue']
+export type Effect = Omit<Required<Schemas['Effect']>, 'layers'> & { layers: Layer[] }
+export type EffectState = Omit<Schemas['EffectState'], 'effect'> & { effect: Effect }
+export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectState }
+export type Asset = Schemas['Asset']
+export type LookupFacts = Schemas['LookupFacts']
+export type LookupReading = Schemas['LookupReading']
+export type Package = Schemas['Package']

@@ -1,0 +1,272 @@
+<!-- The beam from the camera through every layer into the picture. Tiles show the live picture after their layer. -->
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+import type { Layer, LayerKind } from '../api/types'
+import LivePicture from './LivePicture.vue'
+
+const props = defineProps<{
+  layers: Layer[]
+  open: string | null
+  kinds: LayerKind[]
+  tiles: Map<string, HTMLCanvasElement>
+  troubled: string | null
+}>()
+const emit = defineEmits<{
+  open: [id: string]
+  switch: [id: string]
+  reorder: [id: string, to: number]
+  add: [kind: LayerKind]
+  remove: [id: string]
+  rename: [id: string]
+}>()
+
+const path = ref<HTMLElement | null>(null)
+const menu = ref(false)
+const dragging = ref<{ id: string; x: number; to: number } | null>(null)
+let grabbed: { id: string; x: number } | null = null
+
+/** Where a tile dropped at `x` would stand, 0 being first. */
+function slot(x: number): number {
+  const tiles = [...(path.value?.querySelectorAll<HTMLElement>('.tile') ?? [])]
+  return tiles.filter((tile) => tile.getBoundingClientRect().left + tile.offsetWidth / 2 < x).length
+}
+
+function grab(event: PointerEvent, id: string): void {
+  if (event.button === 0) grabbed = { id, x: event.clientX }
+}
+
+function drag(event: PointerEvent): void {
+  if (!grabbed) return
+  if (!dragging.value && Math.abs(event.clientX - grabbed.x) < 6) return
+  if (!dragging.value) (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  dragging.value = { id: grabbed.id, x: event.clientX - grabbed.x, to: slot(event.clientX) }
+}
+
+function drop(): void {
+  const held = dragging.value
+  grabbed = null
+  dragging.value = null
+  if (!held) return
+  const from = props.layers.findIndex((layer) => layer.id === held.id)
+  const to = held.to > from ? held.to - 1 : held.to
+  if (to !== from) emit('reorder', held.id, to)
+}
+
+async function key(event: KeyboardEvent, id: string): Promise<void> {
+  const from = props.layers.findIndex((layer) => layer.id === id)
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+  if (step) {
+    event.preventDefault()
+    const to = from + step
+    if (to < 0 || to >= props.layers.length) return
+    if (event.shiftKey) emit('reorder', id, to)
+    const focus = event.shiftKey ? id : props.layers[to]?.id
+    await nextTick()
+    path.value?.querySelector<HTMLElement>(`[data-layer="${focus}"] .tile-face`)?.focus()
+  } else if (event.key === 'Delete' || event.key === 'Backspace') emit('remove', id)
+  else if (event.key === 'o') emit('switch', id)
+  else if (event.key === 'n') {
+    event.preventDefault()
+    emit('rename', id)
+  }
+}
+
+function shift(id: string): string {
+  return dragging.value?.id === id ? `translateX(${dragging.value.x}px)` : ''
+}
+
+defineExpose({ add: () => (menu.value = true) })
+</script>
+
+<template>
+  <nav ref="path" class="path" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
+    <div class="stage">
+      <LivePicture class="face" :canvas="tiles.get('camera')" alt="The bare camera" />
+      <span class="name">Camera</span>
+    </div>
+    <template v-for="(layer, n) in layers" :key="layer.id">
+      <span v-if="dragging && dragging.to === n" class="here" />
+      <div
+        class="stage tile" :class="{ open: layer.id === open, off: !layer.on, held: dragging?.id === layer.id }"
+        :data-layer="layer.id" :style="{ transform: shift(layer.id) }" @pointerdown="grab($event, layer.id)">
+        <button
+          class="tile-face" :aria-current="layer.id === open ? 'true' : undefined"
+          :aria-label="`${layer.name}, layer ${n + 1}${layer.on ? '' : ', switched off'}`"
+          title="Drag, or Shift with an arrow key, moves it. O switches, N renames, Delete removes."
+          @click="emit('open', layer.id)" @keydown="key($event, layer.id)">
+          <LivePicture class="face" :canvas="tiles.get(layer.id)" :alt="`The picture after ${layer.name}`" />
+        </button>
+        <button
+          class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
+          :title="layer.on ? 'Switch off' : 'Switch on'" @click="emit('switch', layer.id)" />
+        <span class="name" :class="{ bad: troubled === layer.id }" @click="emit('open', layer.id)" @dblclick="emit('rename', layer.id)">{{ layer.name }}</span>
+        <span v-if="layer.id === open" class="tab" aria-hidden="true" />
+      </div>
+    </template>
+    <span v-if="dragging && dragging.to === layers.length" class="here" />
+    <v-menu v-model="menu">
+      <template #activator="{ props: activator }">
+        <button class="add" v-bind="activator" title="Add a layer (A)">Add<br />a layer</button>
+      </template>
+      <div class="sheet kinds" role="menu">
+        <button v-for="kind in kinds" :key="kind.kind" role="menuitem" class="kind" @click="emit('add', kind)">
+          <b>{{ kind.name }}</b>
+          <span>{{ kind.help }}</span>
+        </button>
+      </div>
+    </v-menu>
+  </nav>
+</template>
+
+<style scoped>
+.path {
+  position: relative;
+  display: flex;
+  align-items: flex-start;
+  gap: 40px;
+  height: 165px;
+  padding: 11px 40px 0 28px;
+  overflow: auto hidden;
+  border-bottom: 1px solid var(--line);
+  background: linear-gradient(var(--glaze), var(--glaze)) 0 67px / 100% 3px no-repeat local;
+  touch-action: pan-x;
+}
+.stage {
+  position: relative;
+  flex: none;
+  width: 66px;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+}
+.face {
+  width: 66px;
+  height: 114px;
+  border: 2px solid var(--chalk);
+  outline: 1px solid var(--line);
+}
+.tile-face {
+  display: block;
+  touch-action: none;
+  user-select: none;
+}
+.tile-face:focus-visible {
+  outline-offset: 3px;
+}
+.open .face {
+  outline: 2px solid var(--glaze);
+}
+.off .face {
+  filter: grayscale(1) opacity(0.35);
+  background: var(--chalk);
+}
+.off .name {
+  text-decoration: line-through;
+  color: var(--faint);
+}
+.held {
+  z-index: 2;
+  opacity: 0.85;
+}
+.held .face {
+  outline: 2px solid var(--ink);
+}
+.name {
+  margin-top: 5px;
+  max-width: 104px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-size: 13px;
+  cursor: default;
+}
+.open .name {
+  font-weight: 650;
+}
+.name.bad {
+  color: var(--bad);
+  font-weight: 650;
+}
+.bead {
+  position: absolute;
+  left: 79px;
+  top: 50px;
+  width: 15px;
+  height: 15px;
+  border-radius: 50%;
+  border: 3px solid var(--glaze);
+  background: var(--paper);
+}
+/* A target larger than the bead. */
+.bead::after {
+  content: '';
+  position: absolute;
+  inset: -8px;
+}
+.off .bead {
+  border-color: #96907f;
+}
+/* The beam passes a switched-off layer by: it pales under its tile. */
+.off::before {
+  content: '';
+  position: absolute;
+  left: -20px;
+  right: -12px;
+  top: 55px;
+  height: 5px;
+  background: linear-gradient(90deg, transparent, var(--chalk) 25%, var(--chalk) 75%, transparent);
+  pointer-events: none;
+}
+.tab {
+  position: absolute;
+  top: 140px;
+  width: 28px;
+  height: 14px;
+  border: 1px solid var(--line);
+  border-bottom: 0;
+  border-radius: 14px 14px 0 0;
+  background: var(--paper);
+}
+.here {
+  flex: none;
+  width: 3px;
+  height: 114px;
+  margin: 0 -21.5px;
+  background: var(--ink);
+}
+.add {
+  flex: none;
+  width: 64px;
+  height: 112px;
+  margin-top: 1px;
+  border: 1px dashed #96907f;
+  background: var(--chalk);
+  color: var(--second);
+}
+.add:hover {
+  color: var(--ink);
+  border-color: var(--ink);
+}
+.kinds {
+  width: 300px;
+  padding: 6px 0;
+}
+.kind {
+  display: block;
+  width: 100%;
+  padding: 8px 16px;
+  text-align: left;
+}
+.kind:hover,
+.kind:focus-visible {
+  background: var(--chalk);
+}
+.kind b {
+  display: block;
+  font-weight: 650;
+}
+.kind span {
+  color: var(--second);
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,93 @@
+<!-- What publishing made: where it plays, and what each piece weighs against what camera apps take. -->
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Package } from '../api/types'
+import { weight } from '../effect/layers'
+
+const props = defineProps<{ made: Package | null }>()
+const open = defineModel<boolean>({ required: true })
+
+const BUDGET = 4_000_000
+const share = computed(() => (props.made ? Math.min(1, props.made.weight / BUDGET) : 0))
+const alone = /^(localhost|127\.|\[::1\])/.test(location.hostname)
+const address = computed(() => (props.made ? `${location.origin}${props.made.phone}` : ''))
+</script>
+
+<template>
+  <v-dialog v-model="open">
+    <section v-if="made" class="sheet publish" aria-label="Published">
+      <h2>{{ made.name }} is published</h2>
+      <p class="where">
+        It plays at <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
+        <template v-if="alone">, on this machine only. For phones of the network, start Sun Glaze with --host 0.0.0.0.</template>
+      </p>
+      <h3>It weighs {{ weight(made.weight) }} of the 4 MB that camera apps take</h3>
+      <div class="scale" role="img" :aria-label="`${Math.round(share * 100)} % of the budget`">
+        <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
+      </div>
+      <table>
+        <tbody>
+          <tr v-for="piece in made.pieces" :key="piece.file">
+            <td>{{ piece.what }}</td>
+            <td class="figure file">{{ piece.file }}</td>
+            <td class="figure bytes">{{ weight(piece.bytes) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <footer>
+        <a class="word" :href="`/api/packages/${made.code}/download`" download>Download the package</a>
+        <router-link class="word" to="/showcase">See it in the showcase</router-link>
+        <span class="gap" />
+        <button class="act main" @click="open = false">Done</button>
+      </footer>
+    </section>
+  </v-dialog>
+</template>
+
+<style scoped>
+.publish {
+  padding: 24px 28px;
+  color: var(--ink);
+}
+.where {
+  margin: 8px 0 22px;
+}
+.scale {
+  height: 8px;
+  margin: 6px 0 12px;
+  background: var(--line);
+}
+.scale i {
+  display: block;
+  height: 100%;
+  min-width: 2px;
+  background: var(--ink);
+}
+.scale .over {
+  background: var(--bad);
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+td {
+  padding: 4px 0;
+  border-bottom: 1px solid var(--line);
+}
+.file {
+  color: var(--second);
+  font-size: 12px;
+}
+.bytes {
+  text-align: right;
+}
+footer {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  margin-top: 20px;
+}
+.gap {
+  flex: 1;
+}
+</style>

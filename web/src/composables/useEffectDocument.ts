@@ -1,0 +1,130 @@
+/**
+ * One effect being worked on: changed here at once, shown by the stream, saved by itself in order, undone by the server.
+ * A save that meets another window's is kept beside it and said so; one that meets no server is tried again.
+ */
+import { computed, ref, shallowRef } from 'vue'
+import { api, Refusal, UNREACHABLE } from '../api/client'
+import type { Effect, EffectState, Layer, Plain } from '../api/types'
+import { COMMON } from '../effect/layers'
+
+export type Saving = 'saved' | 'saving' | 'waiting'
+
+export interface Watcher {
+  show(effect: Effect): void
+  remember(effect: Effect): void
+  move(layer: string, control: string, value: Plain): void
+  say(message: string): void
+}
+
+const RETRY_MS = 1500
+
+export function useEffectDocument(id: string, watcher: Watcher) {
+  const state = shallowRef<EffectState | null>(null)
+  const effect = shallowRef<Effect | null>(null)
+  const saving = ref<Saving>('saved')
+  const savedAt = ref<Date | null>(null)
+  let base = 0
+  let queue: Promise<void> = Promise.resolve()
+  let waiting = 0
+
+  function adopt(fresh: EffectState): void {
+    state.value = fresh
+    effect.value = fresh.effect
+    base = fresh.revision
+    savedAt.value = new Date(`${fresh.changed}Z`)
+    watcher.show(fresh.effect)
+  }
+
+  async function load(): Promise<void> {
+    adopt(await api.effect(id))
+  }
+
+  /** Show and save a change. `gesture` is its name in the undo list. */
+  function change(gesture: string, edit: (draft: Effect) => void): void {
+    if (!effect.value) return
+    const draft = structuredClone(effect.value)
+    edit(draft)
+    effect.value = draft
+    watcher.show(draft)
+    enqueue(draft, gesture)
+  }
+
+  /** Turn a control: seen at once, saved when `commit` is called at the end of the gesture. */
+  function turn(layerId: string, control: string, value: Plain): void {
+    if (!effect.value) return
+    const draft = structuredClone(effect.value)
+    const layer = draft.layers.find((one) => one.id === layerId)
+    if (!layer) return
+    Object.assign(COMMON.includes(control) ? layer : layer.values, { [control]: value })
+    effect.value = draft
+    watcher.move(layerId, control, value)
+    watcher.remember(draft)
+  }
+
+  function commit(gesture: string): void {
+    if (effect.value) enqueue(effect.value, gesture)
+  }
+
+  function enqueue(draft: Effect, gesture: string): void {
+    saving.value = 'saving'
+    waiting++
+    queue = queue.then(() => store(draft, gesture)).finally(() => waiting--)
+  }
+
+  async function store(draft: Effect, gesture: string): Promise<void> {
+    for (;;) {
+      try {
+        const answer = await api.save(id, base, draft, gesture)
+        if (answer.stale) {
+          watcher.say(
+            `Another window has changed this effect. Your change is kept as revision ${answer.kept_as}, beside it; ` +
+              'here is the effect as the other window left it.',
+          )
+          adopt(answer.state)
+        } else {
+          base = answer.state.revision
+          state.value = answer.state
+          savedAt.value = new Date()
+        }
+        if (waiting === 1) saving.value = 'saved'
+        return
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error
+        if (error.status !== UNREACHABLE) {
+          watcher.say(`Not saved: ${error.message}`)
+          saving.value = 'saved'
+          await load().catch(() => undefined)
+          return
+        }
+        saving.value = 'waiting'
+        await new Promise((resolve) => setTimeout(resolve, RETRY_MS))
+      }
+    }
+  }
+
+  async function travel(step: (id: string) => Promise<EffectState>): Promise<void> {
+    await queue
+    try {
+      adopt(await step(id))
+    } catch (error) {
+      watcher.say(error instanceof Error ? error.message : String(error))
+    }
+  }
+
+  return {
+    state,
+    effect,
+    saving,
+    savedAt,
+    layers: computed<Layer[]>(() => effect.value?.layers ?? []),
+    load,
+    change,
+    turn,
+    commit,
+    undo: () => travel(api.undo),
+    redo: () => travel(api.redo),
+    settled: () => queue,
+  }
+}
+
+export type EffectDocument = ReturnType<typeof useEffectDocument>

@@ -1,0 +1,35 @@
+/** Keys of a view. They are not taken from fields that are being typed in. */
+import { onBeforeUnmount, onMounted } from 'vue'
+
+type Act = (event: KeyboardEvent) => void
+
+/** `down` and `up` map a key, with modifiers in the order ctrl+shift+, to an act; 'ctrl' is Command on a Mac. */
+export function useKeys(down: Record<string, Act>, up: Record<string, Act> = {}): void {
+  function name(event: KeyboardEvent): string {
+    const modifiers = `${event.ctrlKey || event.metaKey ? 'ctrl+' : ''}${event.shiftKey ? 'shift+' : ''}`
+    return modifiers + (event.key === ' ' ? 'space' : event.key.toLowerCase())
+  }
+  function typing(event: KeyboardEvent): boolean {
+    const target = event.target as HTMLElement
+    return target.matches('input:not([type=range]), textarea, select, [contenteditable]') || target.closest('.v-overlay') !== null
+  }
+  function onDown(event: KeyboardEvent): void {
+    const act = down[name(event)]
+    if (!act || typing(event)) return
+    // A focused button or link keeps its space bar and Enter.
+    if (event.key === ' ' && (event.target as HTMLElement).matches('button, a')) return
+    event.preventDefault()
+    if (!event.repeat || name(event) === ',' || name(event) === '.') act(event)
+  }
+  function onUp(event: KeyboardEvent): void {
+    up[event.key.toLowerCase()]?.(event)
+  }
+  onMounted(() => {
+    window.addEventListener('keydown', onDown)
+    window.addEventListener('keyup', onUp)
+  })
+  onBeforeUnmount(() => {
+    window.removeEventListener('keydown', onDown)
+    window.removeEventListener('keyup', onUp)
+  })
+}

@@ -1,0 +1,120 @@
+/** The live picture of an effect: draws frames into a canvas, keeps tiles, and measures rate and delay. */
+import { computed, onBeforeUnmount, reactive, ref, shallowReactive } from 'vue'
+import type { Effect } from '../api/types'
+import { Connection, type FrameHeader, type TilesHeader, type Trouble, type View } from '../stream/connection'
+
+const FIGURES_MS = 100
+
+export function useStream() {
+  const canvas = ref<HTMLCanvasElement | null>(null)
+  const tiles = shallowReactive(new Map<string, HTMLCanvasElement>())
+  const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false })
+  const trouble = ref<Trouble | null>(null)
+  const moves = new Map<number, number>()
+  const drawn: number[] = []
+  let serial = 0
+  let told = 0
+  let delay = 0
+  const asked = ref(0)
+  const answered = ref(0)
+  let pending: (() => void) | null = null
+
+  function drawFrame(header: FrameHeader, picture: ImageBitmap): void {
+    const target = canvas.value
+    if (!target) return
+    if (target.width !== header.width || target.height !== header.height) {
+      target.width = header.width
+      target.height = header.height
+    }
+    target.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
+    target.dataset.serial = String(header.serial)
+    target.dataset.lossless = String(header.lossless)
+    const now = performance.now()
+    for (const [number, started] of moves) {
+      if (number > header.serial) continue
+      moves.delete(number)
+      delay = now - started
+      performance.measure('move to picture', { start: started, end: now })
+    }
+    performance.mark('frame')
+    drawn.push(now)
+    answered.value = Math.max(answered.value, header.serial)
+    status.seen = true
+    // The figures beside a running picture need no more than ten changes a second; each one costs a layout.
+    if (header.playing && now - told < FIGURES_MS) return
+    told = now
+    while ((drawn[0] ?? now) < now - 1000) drawn.shift()
+    status.rate = drawn.length
+    status.frame = header.frame
+    status.lossless = header.lossless
+    status.delay = delay
+  }
+
+  function drawTiles(header: TilesHeader, picture: ImageBitmap): void {
+    header.ids.forEach((id, n) => {
+      let tile = tiles.get(id)
+      if (!tile) {
+        tile = document.createElement('canvas')
+        tiles.set(id, tile)
+      }
+      if (tile.width !== header.width || tile.height !== header.height) {
+        tile.width = header.width
+        tile.height = header.height
+      }
+      tile
+        .getContext('2d', { alpha: false })
+        ?.drawImage(picture, 0, n * header.height, header.width, header.height, 0, 0, header.width, header.height)
+    })
+    for (const id of tiles.keys()) if (!header.ids.includes(id)) tiles.delete(id)
+  }
+
+  const connection = new Connection({
+    frame: drawFrame,
+    tiles: drawTiles,
+    trouble: (found) => {
+      trouble.value = found
+      answered.value = Math.max(answered.value, found?.serial ?? 0)
+    },
+    connected: (up) => (status.up = up),
+  })
+
+  /** Changes are counted; the frame that shows one carries its number back. */
+  function next(): number {
+    asked.value = ++serial
+    return serial
+  }
+
+  /** Send a control's value; of several within one display frame, the last one goes. */
+  function move(layer: string, control: string, value: number | string | boolean): void {
+    const number = next()
+    moves.set(number, performance.now())
+    const first = pending === null
+    pending = () => connection.move(layer, control, value, number)
+    if (first) {
+      pending()
+      pending = () => undefined
+      requestAnimationFrame(() => {
+        pending?.()
+        pending = null
+      })
+    }
+  }
+
+  onBeforeUnmount(() => connection.close())
+
+  return {
+    attach: (element: HTMLCanvasElement | null) => (canvas.value = element),
+    tiles,
+    status,
+    trouble,
+    /** Whether a change is on its way that the picture does not show yet. */
+    busy: computed(() => asked.value > answered.value),
+    show: (effect: Effect) => connection.show(effect, next()),
+    remember: (effect: Effect) => connection.remember(effect, serial),
+    gallery: (ids: string[]) => connection.gallery(ids),
+    setView: (view: View) => connection.setView(view),
+    move,
+  }
+}
+
+export type Stream = ReturnType<typeof useStream>

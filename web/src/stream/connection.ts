@@ -1,0 +1,144 @@
+/**
+ * One WebSocket to the server's stream: JSON out, pictures in. Comes back by itself after a break and is then told again
+ * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
+ */
+import type { Effect } from '../api/types'
+
+export interface FrameHeader {
+  type: 'frame'
+  frame: number
+  serial: number
+  lossless: boolean
+  playing: boolean
+  width: number
+  height: number
+  render_ms: number
+  encode_ms: number
+}
+
+export interface TilesHeader {
+  type: 'tiles'
+  ids: string[]
+  width: number
+  height: number
+}
+
+export interface Trouble {
+  type: 'trouble'
+  layer: string | null
+  message: string
+  serial?: number
+}
+
+type Header = FrameHeader | TilesHeader | Trouble | { type: 'built' } | { type: 'restarted' }
+
+export interface View {
+  playing?: boolean
+  frame?: number
+  bare?: boolean
+  wipe?: number
+}
+
+export interface Listener {
+  frame?(header: FrameHeader, picture: ImageBitmap): void
+  tiles?(header: TilesHeader, picture: ImageBitmap): void
+  trouble?(trouble: Trouble | null): void
+  connected?(up: boolean): void
+}
+
+type Target = { effect: Effect; serial: number } | { gallery: string[] }
+
+const LONGEST_WAIT = 4000
+
+export class Connection {
+  private socket: WebSocket | null = null
+  private target: Target | null = null
+  private view: View = {}
+  private closed = false
+  private wait = 250
+  private shown = 0
+  private order = 0
+
+  constructor(private readonly listener: Listener) {
+    this.connect()
+  }
+
+  show(effect: Effect, serial: number): void {
+    this.target = { effect, serial }
+    this.tell()
+  }
+
+  gallery(ids: string[]): void {
+    this.target = { gallery: ids }
+    this.tell()
+  }
+
+  move(layer: string, control: string, value: number | string | boolean, serial: number): void {
+    this.send({ type: 'move', layer, control, value, serial })
+  }
+
+  /** Keep the effect that a new connection will be told up to date, without telling it now. */
+  remember(effect: Effect, serial: number): void {
+    this.target = { effect, serial }
+  }
+
+  setView(view: View): void {
+    this.view = { ...this.view, ...view }
+    this.send({ type: 'view', ...view })
+  }
+
+  close(): void {
+    this.closed = true
+    this.socket?.close()
+  }
+
+  private connect(): void {
+    const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
+    const socket = new WebSocket(`${scheme}://${location.host}/api/stream`)
+    socket.binaryType = 'arraybuffer'
+    socket.onopen = () => {
+      this.wait = 250
+      this.listener.connected?.(true)
+      this.tell()
+      if (Object.keys(this.view).length) this.send({ type: 'view', ...this.view })
+    }
+    socket.onmessage = (event: MessageEvent<ArrayBuffer>) => void this.take(event.data)
+    socket.onclose = () => {
+      if (this.closed) return
+      this.listener.connected?.(false)
+      setTimeout(() => this.connect(), this.wait)
+      this.wait = Math.min(LONGEST_WAIT, this.wait * 2)
+    }
+    this.socket = socket
+  }
+
+  private tell(): void {
+    if (!this.target) return
+    if ('effect' in this.target) this.send({ type: 'show', ...this.target })
+    else this.send({ type: 'gallery', ids: this.target.gallery })
+  }
+
+  private send(message: object): void {
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(message))
+  }
+
+  private async take(data: ArrayBuffer): Promise<void> {
+    const length = new DataView(data).getUint32(0)
+    const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Header
+    if (header.type === 'trouble') this.listener.trouble?.(header)
+    if (header.type === 'built') this.listener.trouble?.(null)
+    if (header.type !== 'frame' && header.type !== 'tiles') return
+    const type = header.type === 'frame' && header.lossless ? 'image/png' : 'image/jpeg'
+    const order = header.type === 'frame' ? ++this.order : 0
+    const blob = new Blob([new Uint8Array(data, 4 + length)], { type })
+    const picture = await createImageBitmap(blob, { colorSpaceConversion: 'none' })
+    // Decoding may end out of order; an older frame is never drawn over a newer one.
+    if (header.type === 'tiles') this.listener.tiles?.(header, picture)
+    else if (order > this.shown) {
+      this.shown = order
+      this.listener.frame?.(header, picture)
+    }
+    picture.close()
+    this.send({ type: 'ack', kind: header.type })
+  }
+}

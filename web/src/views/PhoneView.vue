@@ -1,0 +1,198 @@
+<!-- The stand-in phone: full-bleed picture, thumb-sized controls. The program runs on this device's GPU. -->
+<script setup lang="ts">
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { api } from '../api/client'
+import { load, Player } from '../player/player'
+import { StandIn } from '../player/standin'
+
+const props = defineProps<{ code: string }>()
+
+const canvas = ref<HTMLCanvasElement | null>(null)
+const video = ref<HTMLVideoElement | null>(null)
+const name = ref('')
+const trouble = ref('')
+const notice = ref('')
+const playing = ref(true)
+const real = ref(false)
+const frame = ref(0)
+const hasCamera = 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
+let player: Player | null = null
+let standIn: StandIn | null = null
+let rate = 30
+let start = performance.now()
+let closed = false
+let opacities: Record<string, number> = {}
+
+async function open(): Promise<void> {
+  try {
+    name.value = (await api.package(props.code)).name
+    document.title = name.value
+    const { program, material } = await load(`/api/packages/${props.code}/files`)
+    rate = program.rate
+    standIn = await StandIn.open()
+    if (!canvas.value || closed) return
+    player = new Player(canvas.value, program, material)
+    opacities = Object.fromEntries(Object.entries(program.uniforms).filter(([name]) => name.endsWith('.opacity')))
+    void run()
+  } catch (error) {
+    trouble.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+async function run(): Promise<void> {
+  while (!closed) {
+    await new Promise(requestAnimationFrame)
+    if (!player || !standIn || !canvas.value) continue
+    const element = video.value
+    if (real.value && element && element.readyState >= 2) {
+      const seen = Math.floor(((performance.now() - start) / 1000) * rate)
+      if (playing.value) player.draw(element, element.videoWidth, element.videoHeight, seen)
+      continue
+    }
+    const now = playing.value ? Math.floor(((performance.now() - start) / 1000) * rate) : frame.value
+    if (now === frame.value && canvas.value.dataset.frame === String(now) && !dirty) continue
+    const picture = await standIn.frame(now)
+    const mask = player.needsMask ? await standIn.mask(now) : undefined
+    player.draw(picture, standIn.facts.width, standIn.facts.height, now, mask)
+    picture.close()
+    mask?.close()
+    dirty = false
+    frame.value = now
+    canvas.value.dataset.frame = String(now)
+  }
+}
+let dirty = false
+
+/** The bare camera while held: with every layer's opacity at zero the program gives it exactly. */
+function hold(down: boolean): void {
+  for (const [name, value] of Object.entries(opacities)) if (player) player.uniforms[name] = down ? 0 : value
+  dirty = true
+}
+
+function pause(): void {
+  if (!playing.value) start = performance.now() - (frame.value / rate) * 1000
+  playing.value = !playing.value
+}
+
+async function useReal(): Promise<void> {
+  notice.value = ''
+  try {
+    const media = await navigator.mediaDevices.getUserMedia({ video: { facingMode: 'user', width: 1280, height: 720 } })
+    if (!video.value) return
+    media.getVideoTracks()[0]?.addEventListener('ended', () => useStandIn('The camera went away; here is the stand-in again.'))
+    video.value.srcObject = media
+    await video.value.play()
+    real.value = true
+  } catch (error) {
+    const kind = error instanceof DOMException ? error.name : ''
+    const reason =
+      kind === 'NotAllowedError'
+        ? 'The browser was not allowed to use the camera.'
+        : kind === 'NotFoundError'
+          ? 'This device has no camera.'
+          : kind === 'NotReadableError'
+            ? 'Another program is using the camera.'
+            : 'The camera could not be started.'
+    useStandIn(`${reason} The stand-in plays on.`)
+  }
+}
+
+function useStandIn(words = ''): void {
+  const media = video.value?.srcObject
+  if (media instanceof MediaStream) media.getTracks().forEach((track) => track.stop())
+  if (video.value) video.value.srcObject = null
+  real.value = false
+  notice.value = words
+  dirty = true
+}
+
+onMounted(open)
+onBeforeUnmount(() => {
+  closed = true
+  useStandIn()
+})
+</script>
+
+<template>
+  <main class="phone">
+    <canvas ref="canvas" class="screen" :class="{ mirrored: real }" role="img" :aria-label="`The camera through ${name}`" />
+    <video ref="video" muted playsinline hidden />
+    <h1>{{ name }}</h1>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">Showcase</a></p>
+    <p v-if="notice" class="notice" role="status">{{ notice }}</p>
+    <div v-if="!trouble" class="thumbs">
+      <button @click="pause">{{ playing ? 'Freeze' : 'Go on' }}</button>
+      <button
+        class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
+        Hold for bare
+      </button>
+      <button v-if="!real && hasCamera" @click="useReal">My camera</button>
+      <button v-if="real" @click="useStandIn()">Stand-in</button>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.phone {
+  position: fixed;
+  inset: 0;
+  background: #1b1b1b;
+  color: #fff;
+  overflow: hidden;
+}
+.screen {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+@media (max-aspect-ratio: 3 / 4) {
+  .screen {
+    object-fit: cover;
+  }
+}
+.mirrored {
+  transform: scaleX(-1);
+}
+h1 {
+  position: absolute;
+  top: max(18px, env(safe-area-inset-top));
+  left: 20px;
+  text-shadow: 0 0 6px rgb(0 0 0 / 70%);
+}
+.trouble,
+.notice {
+  position: absolute;
+  left: 20px;
+  right: 20px;
+  top: 56px;
+  padding: 14px 16px;
+  background: rgb(20 20 20 / 88%);
+  font-size: 17px;
+}
+.thumbs {
+  position: absolute;
+  inset: auto 0 max(24px, env(safe-area-inset-bottom));
+  display: flex;
+  justify-content: center;
+  gap: 12px;
+  flex-wrap: wrap;
+}
+.thumbs button {
+  min-width: 104px;
+  min-height: 52px;
+  padding: 0 20px;
+  border-radius: 26px;
+  background: rgb(20 20 20 / 72%);
+  color: #fff;
+  font-size: 15px;
+}
+.hold {
+  touch-action: none;
+  user-select: none;
+}
+.phone :focus-visible {
+  outline-color: #fff;
+}
+</style>
