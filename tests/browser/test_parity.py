@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser
+from playwright.sync_api import Browser, Page
 
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import compile_effect
@@ -18,8 +18,10 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
+from sunglaze.core.nodes.time import EASINGS, bezier
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.program import Floats, Program, State, clock, uniform
+from sunglaze.core.shading.signals import run_once
 from sunglaze.core.shading.vector import Vec
 from sunglaze.parity.command import run as parity
 from sunglaze.parity.comparing import compare
@@ -126,3 +128,21 @@ def test_the_command_says_the_worst_figures() -> None:
     assert good
     assert plain["nodes"]["cases"] == 4
     assert 0 <= plain["graphs"]["worst_cpu"]["off"] <= 1e-4
+
+
+def test_easings_against_chromiums_web_animations(page: Page) -> None:
+    """The progress that the browser computes for CSS's named easings, at 21 places each."""
+    theirs = page.evaluate(
+        """(easings) => easings.map((easing) => Array.from({ length: 21 }, (_, n) => {
+            const element = document.createElement('div')
+            document.body.append(element)
+            const animation = element.animate([{ opacity: 0 }, { opacity: 1 }], { duration: 1000, easing, fill: 'both' })
+            animation.pause()
+            animation.currentTime = n * 50
+            return animation.effect.getComputedTiming().progress
+        }))""",
+        [name.replace(" ", "-").replace("ease-in-and-out", "ease-in-out") for name in EASINGS],
+    )
+    for (name, points), wanted in zip(EASINGS.items(), theirs, strict=True):
+        ours = [run_once(bezier(uniform("t"), *points), {"t": n / 20}) for n in range(21)]
+        assert np.abs(np.array(ours, float) - np.array(wanted)).max() < 1e-4, name

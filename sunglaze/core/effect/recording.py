@@ -13,8 +13,9 @@ from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import SET_ON_NODE, WORDS, Symbol, Type, convert, converts, what_fits, widest
 from sunglaze.core.shading import pictures as p
+from sunglaze.core.shading.expression import Value
 from sunglaze.core.shading.program import Floats
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.shading.vector import Vec, rgba
 
 GROUP = "group:"
 
@@ -153,6 +154,13 @@ class Recorder:
             raise _Missing(identity)
         return found
 
+    def try_outputs(self, identity: str) -> dict[str, Given] | None:
+        """What a node gives, or none; why is among the faults."""
+        try:
+            return self.outputs(identity)
+        except _Missing:
+            return None
+
     def _title(self, identity: str) -> str:
         node = self.recipe.node(identity)
         entry = CATALOGUE.get(node.kind) if node else None
@@ -250,14 +258,22 @@ class Recorder:
             self.fault(f"'{entry.title}' is given {sizes}, which do not go together", node.id)
             return None
         arguments = {}
+        opacity: Value | None = None
         for port in entry.inputs:
             one = given[port.name]
             if one.symbol is None or port.kind.name in SET_ON_NODE:
                 arguments[port.name] = one.symbol
-            else:
-                arguments[port.name] = convert(one.symbol, one.kind, port.kind.name)
+                continue
+            arguments[port.name] = convert(one.symbol, one.kind, port.kind.name)
+            if wide == "colour" and port.kind.name == "any" and isinstance(arguments[port.name], Vec):
+                # Maths on colours leaves their opacity: that of the first stays.
+                if opacity is None and len(arguments[port.name]) == 4:
+                    opacity = arguments[port.name].a
+                arguments[port.name] = arguments[port.name].rgb
         with in_scene(self.scene.at(f"{self.prefix}.{node.id}")):
             made = entry.record(arguments)
+        if opacity is not None:
+            made |= {o.name: rgba(made[o.name], opacity) for o in entry.outputs if o.kind.name == "any"}
         return {o.name: Given(made[o.name], wide if o.kind.name == "any" else o.kind.name) for o in entry.outputs}
 
     def _group(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
@@ -321,10 +337,7 @@ def check_recipe(recipe: Recipe, material: Material | None = None) -> list[Fault
     if recipe.result is None:
         recorder.fault("the recipe has no result; wire the last node to the layer")
     for node in recipe.nodes:
-        try:
-            recorder.outputs(node.id)
-        except _Missing:
-            continue
+        recorder.try_outputs(node.id)
     if recipe.result is not None:
         before = list(recorder.faults)
         try:

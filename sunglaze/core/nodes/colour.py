@@ -30,6 +30,7 @@ from sunglaze.core.shading import vector as v
 from sunglaze.core.shading.expression import Value
 from sunglaze.core.shading.vector import Vec, partwise, rgba
 
+_LIGHT = one_of("display", "linear")
 LUMA = (0.2126, 0.7152, 0.0722)
 """ITU-R BT.709."""
 
@@ -58,9 +59,11 @@ def lookup_table(
 
 
 @node("Exposure", "colour")
-def exposure(colour: Colour = None, stops: Stops = 0.0) -> Colour:
-    """Brighter or darker as by the lens: a stop up doubles the light."""
+def exposure(colour: Colour = None, stops: Stops = 0.0, given: Annotated[str, _LIGHT] = "display") -> Colour:
+    """Brighter or darker as by the lens: a stop up doubles the light. Given linear light, it gives linear light."""
     gain = f.exp(stops * math.log(2))
+    if given == "linear":
+        return _on_rgb(colour, lambda c: c * gain)
     return _on_rgb(colour, lambda c: spaces.encoded(spaces.linear(c) * gain))
 
 
@@ -78,7 +81,9 @@ def saturate(colour: Colour = None, amount: Annotated[Number, Span(0, 2)] = 1.0)
 
 
 @node("Temperature and tint", "colour")
-def temperature(colour: Colour = None, warmth: Signed = 0.0, tint: Signed = 0.0) -> Colour:
+def temperature(
+    colour: Colour = None, warmth: Signed = 0.0, tint: Signed = 0.0, given: Annotated[str, _LIGHT] = "display"
+) -> Colour:
     """Warmer or colder, greener (below 0) or pinker, by gains in linear light that leave the luma of white as it is. The
     scale is ours: warmth 1 is half a stop more red and half a stop less blue."""
     red = f.exp(warmth * (math.log(2) / 2) + tint * (math.log(2) / 6))
@@ -86,6 +91,8 @@ def temperature(colour: Colour = None, warmth: Signed = 0.0, tint: Signed = 0.0)
     green = f.exp(tint * (-math.log(2) / 3))
     whole = red * LUMA[0] + green * LUMA[1] + blue * LUMA[2]
     gains = Vec(red, green, blue) / whole
+    if given == "linear":
+        return rgba(colour.rgb * gains, colour.a)
     light = colour.rgb.map(spaces.linear) * gains
     return rgba(light.map(spaces.encoded), colour.a)
 

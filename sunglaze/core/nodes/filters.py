@@ -15,7 +15,7 @@ from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, Picture
 from sunglaze.core.shading import functions as f
 from sunglaze.core.shading import pictures as p
 from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, record
+from sunglaze.core.shading.expression import Rate, Value, record
 from sunglaze.core.shading.loops import LONGEST, repeat
 from sunglaze.core.shading.pictures import Picture, computed, near
 from sunglaze.core.shading.vector import Vec
@@ -23,6 +23,8 @@ from sunglaze.core.shading.vector import Vec
 WIDE = 4
 """How much smaller the picture is on which a wide blur is computed."""
 LARGEST_BLUR = 64.0
+WIDE_FROM = 8.0
+"""Pixels of deviation from which a wide blur looks like an exact one."""
 
 
 def frame_sized(picture: Picture) -> Picture:
@@ -30,6 +32,11 @@ def frame_sized(picture: Picture) -> Picture:
     if p.size(picture)[0].op == "uniform" and not picture.straight:
         return picture
     return p.picture_of(p.colour_here(picture))
+
+
+def unpacked(picture: Picture) -> Picture:
+    """A camera's picture as numbers, for loops that read each pixel many times; other pictures are numbers already."""
+    return picture if picture.values else computed([near(picture, c) for c in range(3)])
 
 
 def held_channels(picture: Picture) -> int:
@@ -84,7 +91,7 @@ def gaussian(picture: Picture, sigma: Value, quality: str = "exact") -> Picture:
 
     exact: every tap. wide: on a picture a quarter as large, for deviations of 8 pixels and more (below that it is nearer 8).
     """
-    picture = frame_sized(picture)
+    picture = unpacked(frame_sized(picture))
     if quality == "exact":
         return _gaussian_pass(_gaussian_pass(picture, sigma, True), sigma, False)
     small = halved(halved(picture))
@@ -107,9 +114,17 @@ def halved(picture: Picture) -> Picture:
 
 
 def blurred(picture: Picture, pixels: Value, quality: str) -> Vec:
-    """The colour of a blurred picture; with no blur it is exactly the picture's."""
+    """The colour of a blurred picture; with no blur it is exactly the picture's. auto: wide from WIDE_FROM pixels on."""
     sharp = p.colour_here(picture)
-    soft = p.colour_here(gaussian(picture, pixels, quality))
+    if quality == "auto" and v.value(pixels).rate <= Rate.FRAME:
+        is_wide = v.value(pixels) >= WIDE_FROM
+        with p.passes_only_if(is_wide):
+            wide = p.colour_here(gaussian(picture, pixels, "wide"))
+        with p.passes_only_if(~is_wide):
+            exact = p.colour_here(gaussian(picture, v.minimum(pixels, WIDE_FROM), "exact"))
+        soft = exact.zip(wide, lambda a, b: v.select(is_wide, b, a))
+    else:
+        soft = p.colour_here(gaussian(picture, pixels, "wide" if quality == "wide" else "exact"))
     bare = pixels <= 0.05
     return sharp.zip(soft, lambda a, b: v.select(bare, a, b))
 
@@ -118,9 +133,10 @@ def blurred(picture: Picture, pixels: Value, quality: str) -> Vec:
 def blur(
     picture: PictureIn = None,
     amount: Annotated[Pixels, Span(0, LARGEST_BLUR)] = 8.0,
-    quality: Annotated[str, one_of("exact", "wide")] = "exact",
+    quality: Annotated[str, one_of("auto", "exact", "wide")] = "auto",
 ) -> Colour:
-    """A Gaussian blur; the amount is its standard deviation. Wide is far quicker and meant for 8 pixels and more."""
+    """A Gaussian blur; the amount is its standard deviation. Wide is far quicker and meant for 8 pixels and more; auto takes it
+    from there on."""
     return blurred(picture, p.pixels(v.clamp(amount, 0.0, LARGEST_BLUR)), quality)
 
 
@@ -142,7 +158,7 @@ def box_mean(picture: Picture, radius: Value, precise: bool = False) -> Picture:
 def box_blur(picture: PictureIn = None, radius: Annotated[Pixels, Span(0, 64)] = 6.0) -> Colour:
     """The mean of a square; quick, with hard edges."""
     pixels = v.to_int(v.floor(p.pixels(v.clamp(radius, 0.0, 64.0)) + 0.5))
-    return p.colour_here(box_mean(frame_sized(picture), pixels))
+    return p.colour_here(box_mean(unpacked(frame_sized(picture)), pixels))
 
 
 def window(picture: Picture, channel: int, radius: int) -> list[list[Value]]:
@@ -193,7 +209,7 @@ def smooth(
 ) -> Colour:  # fmt: skip
     """Smooths areas and leaves edges that are stronger than `edges`: the guided filter of He, Sun and Tang (2013), each colour
     its own guide."""
-    source = frame_sized(picture)
+    source = unpacked(frame_sized(picture))
     count = held_channels(source)
     pixels = v.to_int(v.floor(p.pixels(v.clamp(radius, 0.0, 32.0)) + 0.5))
     # Single precision: a variance is a small difference of large numbers.

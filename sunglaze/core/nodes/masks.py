@@ -93,7 +93,7 @@ def distance_to(inside: Picture, reach: Value) -> Value:
     return v.minimum(v.sqrt(repeat(turns, LONGEST, [here * here], row)[0]), reach)
 
 
-@node("Distance", "masks")
+@node("Distance from a mask", "masks")
 def mask_distance(
     mask: Mask = 1.0, reach: Annotated[Pixels, Span(1, FARTHEST)] = 32.0, outwards: Boolean = True
 ) -> Annotated[Number, Span(0, FARTHEST)]:

@@ -22,7 +22,7 @@ from sunglaze.core.shading.vector import Vec
 
 Scale = Annotated[Number, Span(0.5, 400)]
 Seed = Annotated[Whole, Span(0, 1000)]
-OCTAVES = 8
+OCTAVES = 6
 
 
 def grid(place: Vec, scale: Value) -> Vec:

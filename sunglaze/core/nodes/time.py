@@ -126,8 +126,8 @@ def one_euro(
     dt = v.maximum(_delta(), 1e-6)
 
     def share(cutoff: Num) -> Value:
-        tau = v.divide(1.0 / (2 * math.pi), cutoff)
-        return v.divide(1.0, 1.0 + v.divide(tau, dt))
+        # The exact share of a first-order lag, where the paper has its first approximation, which changes with the frame rate.
+        return 1.0 - f.exp(-dt * (2 * math.pi) * cutoff)
 
     moved = v.divide(target - before, dt)
     slope = v.select(begun > 0.5, v.mix(speed, moved, share(1.0)), 0.0)

@@ -119,8 +119,11 @@ def _grey(number: Value) -> Vec:
 
 
 def widest(names: list[str]) -> TypeName | None:
-    """What several wires to `any` inputs become together; none where vectors of unequal sizes meet."""
+    """What several wires to `any` inputs become together; none where vectors of unequal sizes meet. Three numbers go with a
+    colour, whose opacity is left out of maths."""
     sized = {n for n in names if n in WIDTHS}
+    if sized == {"vec3", "colour"}:
+        return "colour"
     if not sized:
         return "number"
     if len(sized) > 1:

@@ -62,8 +62,10 @@ def region_picture(region: str) -> Picture:
 
 @contextmanager
 def passes_only_if(condition: Value | None) -> Iterator[None]:
-    """Pictures recorded inside are computed in those frames only in which the frame-rate condition holds."""
-    token = _enabled.set(condition)
+    """Pictures recorded inside are computed in those frames only in which the frame-rate condition holds, and those around it."""
+    outer = _enabled.get()
+    both = condition if outer is None else outer if condition is None else outer & condition
+    token = _enabled.set(both)
     try:
         yield
     finally:

@@ -5,7 +5,10 @@ Each read is printed once for a place and used for all channels. Reads inside a 
 
 from __future__ import annotations
 
+import struct
 from typing import TYPE_CHECKING
+
+import numpy as np
 
 from sunglaze.core.shading.expression import Value
 
@@ -17,6 +20,14 @@ LANES = 8
 FLOATS, INTS, BOOLS = f"<{LANES} x float>", f"<{LANES} x i32>", f"<{LANES} x i1>"
 IOTA = f"<{', '.join(f'i32 {n}' for n in range(LANES))}>"
 _SPREAD = f"<{LANES} x i32> zeroinitializer"
+
+
+RECIPROCAL = float(np.float32(1 / 255))
+
+
+def _splat(number: float) -> str:
+    """A single-precision number on the lanes, by the bits of its double."""
+    return f"splat (float 0x{struct.pack('>d', number).hex().upper()})"
 
 
 def lanes(width: int) -> int:
@@ -125,7 +136,10 @@ class Memory:
         part = self.p.emit(lines, f"lshr {INTS} {word}, splat (i32 {8 * channel})") if channel else word
         byte = self.p.emit(lines, f"and {INTS} {part}, splat (i32 255)")
         number = self.p.emit(lines, f"sitofp {INTS} {byte} to {FLOATS}")
-        return self.p.emit(lines, f"fdiv {FLOATS} {number}, splat (float 2.55e+02)")
+        # n / 255 rounded correctly, by the rounded reciprocal and one correction: a division takes several times as long.
+        near = self.p.emit(lines, f"fmul {FLOATS} {number}, {_splat(RECIPROCAL)}")
+        rest = self.p.call(lines, "fma", "float", [near, "splat (float -2.55e+02)", number], True)
+        return self.p.call(lines, "fma", "float", [rest, _splat(RECIPROCAL), near], True)
 
     def near(self, local: Local, channel: int, right: Value, down: Value) -> str:
         self.used = True
@@ -144,12 +158,15 @@ class Memory:
     def row(self, local: Local, base: str, dy: str) -> str:
         """Where the row `dy` below this one begins, held inside the picture."""
         lines = self.p.lines
-        row = "%y32" if dy == "0" else self.p.emit(lines, f"add i32 %y32, {dy}")
-        last = self.once(("last", local.place), f"sub i32 {self.dimension(local, 1)}, 1")
-        above = self.p.call(lines, "smax", "int", [row, "0"], False)
-        held = self.p.call(lines, "smin", "int", [above, last], False)
-        wide = self.p.emit(lines, f"sext i32 {held} to i64")
-        far = self.p.emit(lines, f"mul i64 {wide}, {self.fact(local.place, 2)}")
+        key = ("row", local.place, dy)
+        if key not in self.reads:
+            row = "%y32" if dy == "0" else self.p.emit(lines, f"add i32 %y32, {dy}")
+            last = self.once(("last", local.place), f"sub i32 {self.dimension(local, 1)}, 1")
+            above = self.p.call(lines, "smax", "int", [row, "0"], False)
+            held = self.p.call(lines, "smin", "int", [above, last], False)
+            wide = self.p.emit(lines, f"sext i32 {held} to i64")
+            self.reads[key] = self.p.emit(lines, f"mul i64 {wide}, {self.fact(local.place, 2)}")
+        far = self.reads[key]
         return self.p.emit(lines, f"getelementptr {'i32' if self.words(local) else 'float'}, ptr {base}, i64 {far}")
 
     def channel(self, key: tuple[object, ...], channel: int) -> str:
