@@ -2,19 +2,29 @@
 
 from __future__ import annotations
 
+import base64
+import hashlib
 from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.icons import layer_icon, node_icon
 from sunglaze.core.effect.recipe import Fault, Recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import CONVERSIONS, WORDS
-from sunglaze.server.schemas import Catalogue, Conversion, LayerKind, NodeKind, PortKind
+from sunglaze.core.package.archive import program_json
+from sunglaze.server.effects import Database
+from sunglaze.server.schemas import Catalogue, Conversion, GpuProgram, LayerKind, NodeKind, PortKind
+from sunglaze.store.effects import NotThere
+from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
+_DAY = {"Cache-Control": "public, max-age=86400"}
 
 
 def _port(port: Port, title: str | None = None) -> PortKind:
@@ -35,8 +45,15 @@ def _port(port: Port, title: str | None = None) -> PortKind:
 def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
     """A ready-made layer as the interface offers it."""
     controls = [_port(port, given.shown) for given in recipe.inputs if (port := port_of(recipe, given))]
-    start = recipe.start
-    return LayerKind(kind=kind, name=recipe.name, help=recipe.help, controls=controls, blend=start.blend, opacity=start.opacity)
+    return LayerKind(
+        kind=kind,
+        name=recipe.name,
+        help=recipe.help,
+        family=recipe.family,
+        controls=controls,
+        blend=recipe.start.blend,
+        opacity=recipe.start.opacity,
+    )
 
 
 @routes.get("/catalogue")
@@ -61,10 +78,40 @@ def catalogue() -> Catalogue:
     )
 
 
+@routes.get("/layers/{kind}/icon")
+def icon_of_layer(kind: str) -> Response:
+    """A ready-made layer on the stand-in camera, small."""
+    if kind not in shipped():
+        raise NotThere(f"there is no ready-made layer '{kind}'")
+    return Response(layer_icon(kind), media_type="image/png", headers=_DAY)
+
+
+@routes.get("/nodes/{kind}/icon")
+def icon_of_node(kind: str) -> Response:
+    """What a node gives by itself, small."""
+    if kind not in CATALOGUE:
+        raise NotThere(f"there is no node '{kind}'")
+    return Response(node_icon(kind), media_type="image/png", headers=_DAY)
+
+
 @routes.get("/recipes/schema")
 def recipe_schema() -> dict[str, Any]:
     """The JSON schema of recipes, as docs/formats.md publishes it."""
     return schema()
+
+
+@routes.post("/programs")
+def program_of(session: Database, effect: Effect) -> GpuProgram:
+    """What the player runs of an effect as it is here, saved or not: for looking at it on this device's GPU."""
+    with session:
+        material = material_of(session, effect)
+    compiled = compile_effect(effect, material)
+    program, inputs = compiled.program.final, compiled.inputs
+    tables = [base64.b64encode(inputs.tables[n][..., :3].astype("<f4").tobytes()).decode() for n in program.tables]
+    plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {})
+    key = hashlib.sha256("|".join([program.key, *tables]).encode()).hexdigest()
+    pictures = {f"asset:{asset}": f"/api/assets/{asset}/file" for asset in effect.pictures()}
+    return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures)
 
 
 @routes.post("/recipes/check")

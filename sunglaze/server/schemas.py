@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -156,6 +156,7 @@ class LayerKind(BaseModel):
     kind: str
     name: str
     help: str
+    family: str
     controls: list[PortKind]
     blend: str
     opacity: float
@@ -173,6 +174,16 @@ class Catalogue(BaseModel):
     types: dict[str, str]
     conversions: list[Conversion]
     nodes: list[NodeKind]
+
+
+class GpuProgram(BaseModel):
+    """A program for the player. `key` is equal where program and tables are, so that only uniforms differ; `tables` are base64
+    of 32-bit floats, `pictures` addresses by name."""
+
+    key: str
+    program: dict[str, Any]
+    tables: list[str]
+    pictures: dict[str, str]
 
 
 class LookupReading(BaseModel):

@@ -100,12 +100,14 @@ class Start(Strict):
 
 
 class Recipe(Strict):
-    """A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT)."""
+    """A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
+    the part of the palette in which a ready-made layer stands."""
 
     format: Literal["sun-glaze/recipe"] = FORMAT
     version: Literal[1] = VERSION
     name: Name = "Recipe"
     help: Annotated[str, Field(max_length=2000)] = ""
+    family: Annotated[str, Field(max_length=40)] = ""
     nodes: Annotated[list[RecipeNode], Field(max_length=MOST_NODES)] = Field(default_factory=list)
     wires: Annotated[list[Wire], Field(max_length=8 * MOST_NODES)] = Field(default_factory=list)
     inputs: Annotated[list[RecipeInput], Field(max_length=64)] = Field(default_factory=list)

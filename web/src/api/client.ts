@@ -1,5 +1,5 @@
 /** Requests to the server. A refusal is thrown as `Refusal` with the server's plain words. */
-import type { Asset, Catalogue, Effect, EffectState, Layout, LookupReading, Package, SaveAnswer } from './types'
+import type { Asset, Catalogue, Effect, EffectState, GpuProgram, Layout, LookupReading, Package, SaveAnswer } from './types'
 
 export class Refusal extends Error {
   constructor(
@@ -60,6 +60,7 @@ export const api = {
       'GET',
       `/assets/${hash}/judging?strength=${strength.toFixed(3)}${layout ? `&layout=${layout}` : ''}`,
     ),
+  program: (effect: Effect) => request<GpuProgram>('POST', '/programs', effect),
   publish: (id: string) => request<Package>('POST', `/effects/${id}/publish`),
   packages: () => request<Package[]>('GET', '/packages'),
   package: (code: string) => request<Package>('GET', `/packages/${code}`),

@@ -371,6 +371,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/layers/{kind}/icon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Icon Of Layer
+         * @description A ready-made layer on the stand-in camera, small.
+         */
+        get: operations["icon_of_layer_api_layers__kind__icon_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nodes/{kind}/icon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Icon Of Node
+         * @description What a node gives by itself, small.
+         */
+        get: operations["icon_of_node_api_nodes__kind__icon_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/schema": {
         parameters: {
             query?: never;
@@ -385,6 +425,26 @@ export interface paths {
         get: operations["recipe_schema_api_recipes_schema_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Program Of
+         * @description What the player runs of an effect as it is here, saved or not: for looking at it on this device's GPU.
+         */
+        post: operations["program_of_api_programs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -528,6 +588,25 @@ export interface components {
              */
             stops: boolean;
         };
+        /**
+         * GpuProgram
+         * @description A program for the player. `key` is equal where program and tables are, so that only uniforms differ; `tables` are base64
+         *     of 32-bit floats, `pictures` addresses by name.
+         */
+        GpuProgram: {
+            /** Key */
+            key: string;
+            /** Program */
+            program: {
+                [key: string]: unknown;
+            };
+            /** Tables */
+            tables: string[];
+            /** Pictures */
+            pictures: {
+                [key: string]: string;
+            };
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -587,6 +666,8 @@ export interface components {
             name: string;
             /** Help */
             help: string;
+            /** Family */
+            family: string;
             /** Controls */
             controls: components["schemas"]["PortKind"][];
             /** Blend */
@@ -750,7 +831,8 @@ export interface components {
         };
         /**
          * Recipe
-         * @description A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT).
+         * @description A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
+         *     the part of the palette in which a ready-made layer stands.
          */
         Recipe: {
             /**
@@ -775,6 +857,11 @@ export interface components {
              * @default
              */
             help: string;
+            /**
+             * Family
+             * @default
+             */
+            family: string;
             /** Nodes */
             nodes?: components["schemas"]["RecipeNode"][];
             /** Wires */
@@ -1653,6 +1740,68 @@ export interface operations {
             };
         };
     };
+    icon_of_layer_api_layers__kind__icon_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    icon_of_node_api_nodes__kind__icon_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     recipe_schema_api_recipes_schema_get: {
         parameters: {
             query?: never;
@@ -1671,6 +1820,39 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    program_of_api_programs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Effect"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GpuProgram"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -14,6 +14,7 @@ export type Layer = Required<Schemas['Layer']>
 export type Control = Schemas['PortKind']
 export type LayerKind = Schemas['LayerKind']
 export type Catalogue = Schemas['Catalogue']
+export type GpuProgram = Schemas['GpuProgram']
 export type Effect = Omit<Required<Schemas['Effect']>, 'layers'> & { layers: Layer[] }
 export type EffectState = Omit<Schemas['EffectState'], 'effect'> & { effect: Effect }
 export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectState }

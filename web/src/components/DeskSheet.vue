@@ -102,8 +102,8 @@ function layout(which: Layout): void {
 }
 
 /** Parts of a whole are shown in per cent, all else in its own unit. */
-const isPart = (control: Control) => control.unit === '' && control.low === 0 && control.high === 1
-const UNITS: Record<string, string> = { degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'st', 'a second': '/s' }
+const isPart = (control: Control) => control.unit === 'screen' || (control.unit === '' && control.low === 0 && control.high === 1)
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'st', 'a second': '/s' }
 
 function ruler(control: Control) {
   const value = Number(valueOf(props.layer, control) ?? 0)

@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 import type { Layer, LayerKind } from '../api/types'
+import LayerPalette from './LayerPalette.vue'
 import LivePicture from './LivePicture.vue'
 
 const props = defineProps<{
@@ -75,6 +76,11 @@ function shift(id: string): string {
   return dragging.value?.id === id ? `translateX(${dragging.value.x}px)` : ''
 }
 
+function add(kind: LayerKind): void {
+  menu.value = false
+  emit('add', kind)
+}
+
 defineExpose({ add: () => (menu.value = true) })
 </script>
 
@@ -104,16 +110,10 @@ defineExpose({ add: () => (menu.value = true) })
       </div>
     </template>
     <span v-if="dragging && dragging.to === layers.length" class="here" />
-    <v-menu v-model="menu">
-      <template #activator="{ props: activator }">
-        <button class="add" v-bind="activator" title="Add a layer (A)">Add<br />a layer</button>
-      </template>
-      <div class="sheet kinds" role="menu">
-        <button v-for="kind in kinds" :key="kind.kind" role="menuitem" class="kind" @click="emit('add', kind)">
-          <b>{{ kind.name }}</b>
-          <span>{{ kind.help }}</span>
-        </button>
-      </div>
+    <button class="add" aria-haspopup="menu" :aria-expanded="menu" title="Add a layer (A)" @click="menu = true">Add<br />a layer</button>
+    <!-- Stands at the left edge whatever the path's length, so that it never covers the picture. -->
+    <v-menu v-model="menu" :close-on-content-click="false" :target="[18, 196]" location="end bottom">
+      <LayerPalette :kinds="kinds" @add="add" />
     </v-menu>
   </nav>
 </template>
@@ -246,27 +246,5 @@ defineExpose({ add: () => (menu.value = true) })
 .add:hover {
   color: var(--ink);
   border-color: var(--ink);
-}
-.kinds {
-  width: 300px;
-  padding: 6px 0;
-}
-.kind {
-  display: block;
-  width: 100%;
-  padding: 8px 16px;
-  text-align: left;
-}
-.kind:hover,
-.kind:focus-visible {
-  background: var(--chalk);
-}
-.kind b {
-  display: block;
-  font-weight: 650;
-}
-.kind span {
-  color: var(--second);
-  font-size: 12px;
 }
 </style>

@@ -1,9 +1,10 @@
 <!-- The picture in its neutral surround, what stands before the camera above it, time and figures below. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import type { Gpu } from '../composables/useGpu'
 import type { Stream } from '../composables/useStream'
 
-const props = defineProps<{ stream: Stream; name: string; still: string | null; stillName: string | null }>()
+const props = defineProps<{ stream: Stream; gpu: Gpu; name: string; still: string | null; stillName: string | null }>()
 const emit = defineEmits<{ picture: [file: File]; standIn: [] }>()
 
 const playing = defineModel<boolean>('playing', { required: true })
@@ -82,6 +83,10 @@ defineExpose({ step })
         <canvas
           :ref="(element) => stream.attach(element as HTMLCanvasElement | null)" class="picture" width="540"
           height="960" role="img" :aria-busy="stream.busy.value" :aria-label="bare ? 'The bare camera' : `The camera through ${name}`" />
+        <canvas
+          v-show="gpu.on.value && !bare" :ref="(element) => gpu.attach(element as HTMLCanvasElement | null)" class="gpu" width="540"
+          height="960" role="img" :aria-label="`The camera through ${name}, on this device's GPU`"
+          :style="{ clipPath: wipe === null ? 'none' : `inset(0 0 0 ${wipe * 100}%)` }" />
         <p v-if="!stream.status.seen" class="waiting">Starting the picture …</p>
         <div
           v-if="wipe !== null" class="wipe" role="slider" tabindex="0" aria-label="Wipe between bare and effect"
@@ -93,7 +98,8 @@ defineExpose({ step })
     </div>
     <div class="sides">
       <span class="side">{{ wipe !== null ? 'bare' : bare ? 'held: the bare camera' : '' }}</span>
-      <span v-if="!stream.status.up" class="lost" role="status">no connection, trying again</span>
+      <span v-if="gpu.on.value && gpu.trouble.value" class="lost" role="alert">{{ gpu.trouble.value }}</span>
+      <span v-else-if="!stream.status.up" class="lost" role="status">no connection, trying again</span>
       <span v-else class="figure rates">
         <span title="Frames a second">{{ pace }}</span>
         <span v-if="stream.status.delay" title="From the last move of a control to its picture"> · {{ Math.round(stream.status.delay) }} ms</span>
@@ -106,6 +112,12 @@ defineExpose({ step })
       <button class="word" aria-label="One frame back" title="One frame back ( , )" @click="step(-1)">−1</button>
       <button class="word" aria-label="One frame on" title="One frame on ( . )" @click="step(1)">+1</button>
       <span class="gap" />
+      <button
+        class="word" :aria-pressed="gpu.on.value"
+        :title="gpu.on.value ? 'Now on this device\'s GPU, as phones show it. Back to Python (G)' : 'Now rendered by Python. See it on this device\'s GPU, as phones do (G)'"
+        @click="gpu.toggle">
+        {{ gpu.on.value ? 'On GPU' : 'By Python' }}
+      </button>
       <button class="word" :aria-pressed="wipe !== null" title="W" @click="wipe = wipe === null ? 0.38 : null">
         {{ wipe === null ? 'Wipe' : 'End wipe' }}
       </button>
@@ -172,6 +184,12 @@ defineExpose({ step })
 }
 .picture {
   display: block;
+  width: 100%;
+  height: 100%;
+}
+.gpu {
+  position: absolute;
+  inset: 0;
   width: 100%;
   height: 100%;
 }

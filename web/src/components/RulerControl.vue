@@ -24,7 +24,10 @@ const bar = computed(() => {
   const [from, to] = [props.neutral, props.value].sort((a, b) => a - b) as [number, number]
   return { left: place(from), width: `${((to - from) / (props.high - props.low)) * 100}%` }
 })
-const digits = computed(() => ((props.high - props.low) * props.scale >= 20 ? 1 : 2))
+const digits = computed(() => {
+  const span = (props.high - props.low) * props.scale
+  return props.whole ? 0 : span >= 20 ? 1 : span >= 1 ? 2 : 3
+})
 const shown = computed(() => Number((props.value * props.scale).toFixed(digits.value)).toString())
 
 function turn(value: number): void {

@@ -1,6 +1,6 @@
 /** The live picture of an effect: draws frames into a canvas, keeps tiles, and measures rate and delay. */
 import { computed, onBeforeUnmount, reactive, ref, shallowReactive } from 'vue'
-import type { Effect } from '../api/types'
+import type { Effect, Plain } from '../api/types'
 import { Connection, type FrameHeader, type TilesHeader, type Trouble, type View } from '../stream/connection'
 
 const FIGURES_MS = 100
@@ -11,6 +11,7 @@ export function useStream() {
   const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false })
   const trouble = ref<Trouble | null>(null)
   const moves = new Map<number, number>()
+  const watchers = new Set<(header: FrameHeader, picture: ImageBitmap) => void>()
   const drawn: number[] = []
   let serial = 0
   let told = 0
@@ -26,6 +27,7 @@ export function useStream() {
       target.width = header.width
       target.height = header.height
     }
+    for (const watcher of watchers) watcher(header, picture)
     target.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
     target.dataset.serial = String(header.serial)
     target.dataset.lossless = String(header.lossless)
@@ -85,7 +87,7 @@ export function useStream() {
   }
 
   /** Send a control's value; of several within one display frame, the last one goes. */
-  function move(layer: string, control: string, value: number | string | boolean): void {
+  function move(layer: string, control: string, value: Plain): void {
     const number = next()
     moves.set(number, performance.now())
     const first = pending === null
@@ -112,6 +114,8 @@ export function useStream() {
     show: (effect: Effect) => connection.show(effect, next()),
     remember: (effect: Effect) => connection.remember(effect, serial),
     gallery: (ids: string[]) => connection.gallery(ids),
+    /** Called with each frame before it is drawn. */
+    onFrame: (watcher: (header: FrameHeader, picture: ImageBitmap) => void) => watchers.add(watcher),
     setView: (view: View) => connection.setView(view),
     move,
   }

@@ -85,9 +85,9 @@ export class Player {
 
   /**
    * Draw a camera picture through the program as frame `frame`; the canvas takes the given size. `mask`: white where a person
-   * is, of the camera's shape; without one there is nobody.
+   * is, of the camera's shape; without one there is nobody. Without a picture, the last one is drawn again.
    */
-  draw(picture: TexImageSource, width: number, height: number, frame: number, mask?: TexImageSource): void {
+  draw(picture: TexImageSource | null, width: number, height: number, frame: number, mask?: TexImageSource): void {
     const gl = this.gl
     if (this.lost || !this.built.length) return
     if (this.canvas.width !== width || this.canvas.height !== height) {
@@ -95,7 +95,7 @@ export class Player {
       this.canvas.height = height
     }
     this.surfaces.startFrame(frame)
-    this.surfaces.upload('camera', picture)
+    if (picture) this.surfaces.upload('camera', picture)
     if (mask) this.surfaces.upload('person', mask)
     const { rate } = this.source
     const numbers = this.signals.at(frame, (n) => ({

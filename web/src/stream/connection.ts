@@ -2,7 +2,7 @@
  * One WebSocket to the server's stream: JSON out, pictures in. Comes back by itself after a break and is then told again
  * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
  */
-import type { Effect } from '../api/types'
+import type { Effect, Plain } from '../api/types'
 
 export interface FrameHeader {
   type: 'frame'
@@ -73,7 +73,7 @@ export class Connection {
     this.tell()
   }
 
-  move(layer: string, control: string, value: number | string | boolean, serial: number): void {
+  move(layer: string, control: string, value: Plain, serial: number): void {
     this.send({ type: 'move', layer, control, value, serial })
   }
 

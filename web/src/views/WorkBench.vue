@@ -10,6 +10,7 @@ import PictureColumn from '../components/PictureColumn.vue'
 import PublishSheet from '../components/PublishSheet.vue'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useEffectDocument } from '../composables/useEffectDocument'
+import { useGpu } from '../composables/useGpu'
 import { useKeys } from '../composables/useKeys'
 import { useMessages } from '../composables/useMessages'
 import { useStream } from '../composables/useStream'
@@ -20,8 +21,13 @@ const route = useRoute()
 const router = useRouter()
 const { say, complain } = useMessages()
 const stream = useStream()
-const doc = useEffectDocument(props.id, { show: stream.show, remember: stream.remember, move: stream.move, say })
+const doc = useEffectDocument(props.id, { show: stream.show, remember: stream.remember, move, say })
 const { effect, state, layers, saving, savedAt } = doc
+const gpu = useGpu(stream, effect)
+function move(layer: string, control: string, value: Plain): void {
+  gpu.move(layer, control, value)
+  stream.move(layer, control, value)
+}
 const { trouble } = stream
 const { catalogue, kind } = useCatalogue()
 
@@ -81,8 +87,9 @@ watch([playing, wipe, () => (playing.value ? -1 : stream.status.frame)], () => {
 })
 
 watch(playing, (now) => stream.setView({ playing: now }))
-watch(bare, (now) => stream.setView({ bare: now }))
-watch(wipe, (now) => stream.setView({ wipe: now ?? 0 }))
+// On the GPU the stream brings the bare camera, and the page does what bare and wipe do.
+watch([bare, gpu.on], () => stream.setView({ bare: bare.value || gpu.on.value }))
+watch([wipe, gpu.on], () => stream.setView({ wipe: gpu.on.value ? 0 : (wipe.value ?? 0) }))
 
 async function open(id: string): Promise<void> {
   await router.replace({ query: { layer: id } })
@@ -213,6 +220,7 @@ function named(event: Event): void {
 useKeys(
   {
     b: () => (bare.value = true),
+    g: gpu.toggle,
     w: () => (wipe.value = wipe.value === null ? 0.38 : null),
     a: () => path.value?.add(),
     space: () => (playing.value = !playing.value),
@@ -274,7 +282,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       </div>
     </div>
     <PictureColumn
-      ref="column" v-model:playing="playing" v-model:bare="bare" v-model:wipe="wipe" :stream="stream" :name="effect?.name ?? ''"
+      ref="column" v-model:playing="playing" v-model:bare="bare" v-model:wipe="wipe" :stream="stream" :gpu="gpu" :name="effect?.name ?? ''"
       :still="effect?.still ?? null" :still-name="stillName" @picture="takePicture" @stand-in="standIn" />
     <PublishSheet v-model="publishedOpen" :made="published" />
   </main>

@@ -1,0 +1,84 @@
+"""Small pictures of ready-made layers and of nodes, made by the renderer from the stand-in camera."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.camera.cameras import StandIn
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.recipe import Recipe, RecipeNode
+from sunglaze.core.effect.recording import Recorder
+from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.nodes.catalogue import CATALOGUE
+from sunglaze.core.nodes.node import Scene
+from sunglaze.core.picture.files import encode_png
+from sunglaze.core.render.frames import at_frame
+from sunglaze.core.shading.expression import Value
+from sunglaze.core.shading.pictures import CAMERA, Picture, colour_here
+from sunglaze.core.shading.printers import numpy as reference
+from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
+from sunglaze.core.shading.vector import Vec, number, to_float
+
+WIDTH, HEIGHT = 90, 160
+FRAME = 12
+CROP = slice(24, 114)
+EARLIER = 5
+"""Frames that run before the one that is shown, for layers that keep pictures."""
+
+
+@lru_cache(maxsize=1)
+def _stand_in() -> StandIn:
+    return StandIn(WIDTH, HEIGHT)
+
+
+def _frame(frame: int) -> Floats:
+    words = _stand_in().frame(frame).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH]
+    return words.astype(np.float32) / np.float32(255)
+
+
+def _png(picture: Floats) -> bytes:
+    pixels: NDArray[np.uint8] = np.rint(np.clip(np.nan_to_num(picture), 0, 1) * 255).astype(np.uint8)
+    return encode_png(np.ascontiguousarray(pixels[CROP]), 9)
+
+
+@lru_cache(maxsize=256)
+def layer_icon(kind: str) -> bytes:
+    """A ready-made layer at its defaults, as a square PNG. Raises KeyError for a kind that does not ship."""
+    start = shipped()[kind].start
+    layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity)
+    compiled = compile_effect(Effect(name=kind, layers=[layer]), Material())
+    state, program = State(), compiled.program.final
+    for frame in range(FRAME - (EARLIER if program.plan.kept else 0), FRAME + 1):
+        picture = reference.run(program, _frame(frame), at_frame(compiled.inputs, frame), state)[0]
+    return _png(picture)
+
+
+@lru_cache(maxsize=512)
+def node_icon(kind: str) -> bytes:
+    """What a node gives by itself at its defaults, as a square PNG: numbers as greys, places as red and green.
+
+    Raises KeyError for a kind that is not in the catalogue.
+    """
+    output = CATALOGUE[kind].outputs[0].name
+    recipe = Recipe(nodes=[RecipeNode(id="node", kind=kind)], result=f"node.{output}")
+    recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "icon", Material(), False)
+    found = (recorder.try_outputs("node") or {})[output]
+    program = Program((_seen(found.symbol),))
+    return _png(reference.run(program, _frame(FRAME), Inputs(clock(FRAME)))[0])
+
+
+def _seen(symbol: object) -> Vec:
+    """Anything as a colour that can be looked at."""
+    if isinstance(symbol, Picture):
+        return colour_here(symbol).rgb
+    if isinstance(symbol, Vec):
+        parts = symbol.parts()
+        return Vec(*parts[:2], 0.0) if len(parts) == 2 else Vec(*parts[:3])
+    assert isinstance(symbol, Value)
+    plain = number(symbol) if symbol.kind == "bool" else to_float(symbol) if symbol.kind == "int" else symbol
+    return Vec(plain, plain, plain)

@@ -1,0 +1,118 @@
+/**
+ * The effect on this device's GPU in the workbench: the stream brings the bare camera, the player draws the effect over it.
+ * A control's move is a uniform and shows at once; what changes the program's form is asked for anew.
+ */
+import { onBeforeUnmount, ref, watch, type Ref } from 'vue'
+import { api } from '../api/client'
+import type { Effect, Plain } from '../api/types'
+import { Player, type Program } from '../player/player'
+import { StandIn } from '../player/standin'
+import type { FrameHeader } from '../stream/connection'
+import type { Stream } from './useStream'
+
+const SETTLE_MS = 80
+
+function floats(text: string): Float32Array {
+  return new Float32Array(Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer)
+}
+
+/** Numbers of a control as the program's uniforms have them; nothing for what is part of its form. */
+function uniforms(name: string, value: Plain): Record<string, number> {
+  if (typeof value === 'number' || typeof value === 'boolean') return { [name]: Number(value) }
+  if (typeof value === 'string' && /^#[0-9a-f]{6}/i.test(value)) {
+    const parts = value.slice(1).match(/../g) ?? []
+    return Object.fromEntries(parts.map((part, n) => [`${name}.${n}`, parseInt(part, 16) / 255]))
+  }
+  return {}
+}
+
+export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
+  const on = ref(false)
+  const trouble = ref('')
+  let canvas: HTMLCanvasElement | null = null
+  let player: Player | null = null
+  let standIn: StandIn | null = null
+  let key = ''
+  let timer = 0
+  let asked = 0
+  let last: FrameHeader | null = null
+
+  async function renew(): Promise<void> {
+    const now = effect.value
+    if (!on.value || !now || !canvas) return
+    const mine = ++asked
+    try {
+      const made = await api.program(now)
+      if (mine !== asked || !on.value || !canvas) return
+      const program = made.program as unknown as Program
+      if (player && made.key === key) Object.assign(player.uniforms, program.uniforms)
+      else {
+        const pictures = new Map<string, ImageBitmap>()
+        for (const [name, address] of Object.entries(made.pictures)) {
+          const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
+          pictures.set(name, await createImageBitmap(await (await fetch(address)).blob(), options))
+        }
+        const fresh = new Player(canvas, program, { tables: made.tables.map(floats), pictures })
+        player?.close()
+        player = fresh
+        key = made.key
+      }
+      trouble.value = ''
+      draw(null)
+    } catch (error) {
+      // The last good program keeps running.
+      trouble.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  function draw(picture: ImageBitmap | null, mask?: ImageBitmap): void {
+    if (!player || !last || !canvas) return
+    player.draw(picture, last.width, last.height, last.frame, mask)
+    canvas.dataset.frame = String(last.frame)
+  }
+
+  stream.onFrame((header, picture) => {
+    if (!on.value) return
+    last = header
+    if (player?.needsMask && standIn && !effect.value?.still) void masked(header)
+    draw(picture)
+  })
+
+  /** The mask comes a moment later than the picture; it is drawn as soon as it is there. */
+  async function masked(header: FrameHeader): Promise<void> {
+    const mask = await standIn?.mask(header.frame)
+    if (mask && last === header) draw(null, mask)
+    mask?.close()
+  }
+
+  watch(on, async (now) => {
+    if (!now) return
+    standIn ??= await StandIn.open().catch(() => null)
+    await renew()
+  })
+  watch(effect, () => {
+    window.clearTimeout(timer)
+    timer = window.setTimeout(renew, SETTLE_MS)
+  })
+  onBeforeUnmount(() => {
+    window.clearTimeout(timer)
+    player?.close()
+  })
+
+  return {
+    on,
+    trouble,
+    toggle: () => void (on.value = !on.value),
+    attach: (element: HTMLCanvasElement | null) => (canvas = element),
+    /** A control's move, seen at once where it is a number. */
+    move(layer: string, control: string, value: Plain): void {
+      if (!player || !on.value) return
+      const off = control === 'on' && value === false
+      const name = control === 'on' ? `${layer}.opacity` : `${layer}.${control}`
+      if (control !== 'on' || off) Object.assign(player.uniforms, uniforms(name, off ? 0 : value))
+      draw(null)
+    },
+  }
+}
+
+export type Gpu = ReturnType<typeof useGpu>
