@@ -8,12 +8,15 @@ import sys
 from datetime import date
 from pathlib import Path
 
-from bench import building, damage, lookups, stream
+from bench import building, chain, damage, effects, filters, lookups, stream
 
 SECTIONS = {
     "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
+    "A chain of full-frame work, four ways": chain.measure,
+    "Gaussian blur": filters.measure,
+    "Layers, pixels and building": building.measure,
+    "Ready-made layers": effects.measure,
     "The stream": stream.measure,
-    "Building and layers": building.measure,
     "Lossy damage of lookup pictures": damage.measure,
 }
 

@@ -1,35 +1,90 @@
-"""Compile times by number of layers, and the time a frame takes as layers are added; render only, 720 by 1280."""
+"""How the time of a frame grows with layers and pixels, and how long building takes by number of nodes."""
 
 from __future__ import annotations
 
+import statistics
 import time
 
 import numpy as np
 
-from bench.timing import in_turns
+from bench.timing import in_turns, percentile
 from sunglaze.core.camera.cameras import StandIn
-from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Effect, Fill
-from sunglaze.core.render.kernel import Kernel
+from sunglaze.core.effect.compiling import Compiled, compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.render import kernel as kernels
+from sunglaze.core.render.frames import prepare, render
+from sunglaze.core.render.playback import Playback
 from sunglaze.core.shading.expression import ordered
+from sunglaze.parity.generating import random_recipe
+from tests.layers import fill
 
 MODES = ("multiply", "screen", "soft-light", "overlay", "luminosity", "difference", "color-dodge", "plus")
+SIZES = ((360, 640), (540, 960), (720, 1280), (1080, 1920))
+
+
+def operations(compiled: Compiled) -> int:
+    return sum(len(ordered(one.values)[0]) for one in compiled.program.final.plan.passes)
+
+
+def fills(count: int) -> Compiled:
+    layers = [fill(f"l{n}", blend=MODES[n % len(MODES)], opacity=0.3) for n in range(count)]
+    return compile_effect(Effect(name="x", layers=layers), Material())
+
+
+def growth() -> list[str]:
+    camera = StandIn(720, 1280).frame(30)
+    lines = ["| fills fused | operations | a frame, 720 by 1280, 2 threads |", "| --- | --- | --- |"]
+    for count in (1, 2, 4, 8, 16):
+        compiled, playback = fills(count), Playback()
+        prepare(compiled)
+        times = in_turns({"frame": lambda c=compiled, p=playback: p.at(c, camera, 720, 3)}, 12)
+        lines.append(f"| {count} | {operations(compiled)} | {times['frame']:.1f} ms |")
+    compiled = fills(8)
+    lines += ["", "| pixels, 8 fills | a frame | nanoseconds a pixel |", "| --- | --- | --- |"]
+    for width, height in SIZES:
+        camera = StandIn(width, height).frame(30)
+        ms = in_turns({"frame": lambda c=camera, w=width: render(compiled, c, w)}, 9)["frame"]
+        lines.append(f"| {width} by {height} | {ms:.1f} ms | {ms * 1e6 / (width * height):.1f} |")
+    return lines
+
+
+def building() -> list[str]:
+    """Random recipes: the time from the document to the first picture at 540 by 960, by a quick build; and the optimised one."""
+    camera = StandIn(540, 960).frame(30)
+    head = "| nodes | operations | document to picture, quick build | of it the frame | optimised build behind it |"
+    lines = [head, "| --- | --- | --- | --- | --- |"]
+    rng = np.random.default_rng(4)
+    everything: list[float] = []
+    for count in (5, 10, 20, 40, 60):
+        soon, frame, later, size = [], [], [], []
+        for _ in range(8):
+            own = random_recipe(rng, count)
+            effect = Effect(name="x", layers=[Layer(id="l", name="x", kind="own", recipe=own)])
+            kernels._cache.clear()
+            began = time.perf_counter()
+            compiled = compile_effect(effect, Material())
+            prepare(compiled, quick=True)
+            built = time.perf_counter()
+            render(compiled, camera, 540)
+            soon.append((time.perf_counter() - began) * 1000)
+            frame.append((time.perf_counter() - built) * 1000)
+            began = time.perf_counter()
+            prepare(compiled)
+            later.append((time.perf_counter() - began) * 1000)
+            size.append(operations(compiled))
+        everything += soon
+        cells = [
+            f"{count}",
+            f"{statistics.median(size):.0f} (most {max(size)})",
+            f"{statistics.median(soon):.0f} ms (most {max(soon):.0f})",
+            f"{statistics.median(frame):.0f} ms",
+            f"{statistics.median(later):.0f} ms (most {max(later):.0f})",
+        ]
+        lines.append(f"| {' | '.join(cells)} |")
+    lines += ["", f"95th percentile of document to picture over all {len(everything)}: {percentile(everything, 0.95):.0f} ms."]
+    return lines
 
 
 def measure() -> list[str]:
-    camera = StandIn(720, 1280).frame(30)
-    lines = ["| fills fused | operations | record and compile | a frame, 2 threads |", "| --- | --- | --- | --- |"]
-    for count in (1, 2, 4, 8, 16):
-        layers = [Fill(id=f"l{n}", name="x", blend=MODES[n % len(MODES)], opacity=0.3) for n in range(count)]
-        began = time.perf_counter()
-        compiled = compile_effect(Effect(name="x", layers=list(layers)), {})
-        built = Kernel(compiled.program.final, "bytes")
-        building = (time.perf_counter() - began) * 1000
-        out = np.empty_like(camera)
-
-        def frame(built=built, compiled=compiled, out=out) -> None:  # type: ignore[no-untyped-def]
-            built.run(camera, out, compiled.inputs, 1280)
-
-        operations = len(ordered(compiled.program.final.flat)[0])
-        lines.append(f"| {count} | {operations} | {building:.0f} ms | {in_turns({'frame': frame}, 12)['frame']:.1f} ms |")
-    return lines
+    return [*growth(), "", *building()]

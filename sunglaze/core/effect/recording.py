@@ -91,6 +91,7 @@ class Recorder:
         self.material, self.turnable, self.path = material, turnable, path
         self.faults: list[Fault] = []
         self.done: dict[str, dict[str, Given] | None] = {}
+        self._below: p.Picture | None = None
         self.wired: dict[str, str] = {}
         self.fed: dict[str, RecipeInput] = {}
         self._wires()
@@ -242,12 +243,18 @@ class Recorder:
         if kind.name == "colour":
             return Given(self.scene.below, "colour")
         if kind.name == "picture":
-            return Given(p.picture_of(self.scene.below), "picture")
+            return Given(self.below_picture(), "picture")
         if kind.name == "vec2":
             return Given(p.here(), "vec2")
         if kind.name == "asset":
             return Given(p.asset_picture("none"), "asset")
         return Given(None, kind.name)
+
+    def below_picture(self) -> p.Picture:
+        """What lies below as a picture. It is computed in any case: the layers above read it in place of what it holds."""
+        if self._below is None:
+            self._below = p.picture_of(self.scene.below, always=True)
+        return self._below
 
     def _entry(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
         entry = CATALOGUE[node.kind]
@@ -263,6 +270,9 @@ class Recorder:
             one = given[port.name]
             if one.symbol is None or port.kind.name in SET_ON_NODE:
                 arguments[port.name] = one.symbol
+                continue
+            if one.symbol is self.scene.below and port.kind.name == "picture":
+                arguments[port.name] = self.below_picture()
                 continue
             arguments[port.name] = convert(one.symbol, one.kind, port.kind.name)
             if wide == "colour" and port.kind.name == "any" and isinstance(arguments[port.name], Vec):

@@ -72,6 +72,15 @@ def passes_only_if(condition: Value | None) -> Iterator[None]:
         _enabled.reset(token)
 
 
+@contextmanager
+def _without_condition() -> Iterator[None]:
+    token = _enabled.set(None)
+    try:
+        yield
+    finally:
+        _enabled.reset(token)
+
+
 def computed(
     values: Sequence[Value], *, reduce: int = 1, precise: bool = False, keeps: str | None = None, opaque: bool = True
 ) -> Picture:
@@ -150,8 +159,14 @@ def is_opaque(colour: Vec) -> bool:
     return colour.a.op == "const" and colour.a.attribute[0] == 1.0
 
 
-def picture_of(colour: Vec, precise: bool = False) -> Picture:
-    """A colour as a picture: the one that it was read from where it is just that, else a pass that computes it."""
+def picture_of(colour: Vec, always: bool = False) -> Picture:
+    """A colour as a picture: the one that it was read from where it is just that, else a pass that computes it.
+
+    `always`: also in frames in which nothing else here is computed, so that later passes may read it in place of the colour.
+    """
+    if always:
+        with _without_condition():
+            return picture_of(colour)
     first = colour.r
     if first.op == "near" and is_opaque(colour):
         picture = first.attribute[0]
@@ -162,8 +177,8 @@ def picture_of(colour: Vec, precise: bool = False) -> Picture:
         if same and picture.opaque:
             return picture  # type: ignore[no-any-return]
     if is_opaque(colour):
-        return computed(colour.parts()[:3], precise=precise)
-    return computed(premultiplied(colour).parts(), precise=precise, opaque=False)
+        return computed(colour.parts()[:3])
+    return computed(premultiplied(colour).parts(), opaque=False)
 
 
 def texel(picture: Picture, column: Value, row: Value) -> list[Value]:

@@ -29,6 +29,10 @@ SOONEST, SOONEST_IN_GESTURE = 0.6 / RATE, 1.1 / RATE
 GESTURE_SECONDS = 0.1
 QUALITY, TILE_QUALITY = 85, 80
 TILE_SECONDS, TILE_SECONDS_IN_GESTURE = 0.2, 0.4
+SIZES = ((540, 960), (360, 640), (270, 480), (180, 320))
+"""Sizes of the moving picture; an effect that takes too long shows smaller, and a paused picture is always the first."""
+TOO_LONG, SHORT = 0.030, 0.010
+"""Seconds a frame takes from which the next smaller size is taken, and below which the next larger one is tried."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -62,6 +66,8 @@ class Viewer:
     last_sent: float = 0.0
     last_tiles: float = 0.0
     last_change: float = 0.0
+    size: int = 0
+    pace: float = 0.0
     _start: float = field(default_factory=time.monotonic)
     _paused_at: int = 0
 
@@ -142,9 +148,12 @@ class Viewer:
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
         key, shown = next(iter(self.shown.items()))
         began = time.perf_counter()
-        picture = self._picture(key, shown, number)
+        width, height = SIZES[0 if lossless else self.size]
+        picture = self._picture(key, shown, number, (width, height))
         rendered = time.perf_counter()
-        pixels = as_bgra(picture, WIDTH)
+        if not lossless:
+            self._keep_pace(rendered - began)
+        pixels = as_bgra(picture, width)
         if lossless:
             payload = encode_png(np.ascontiguousarray(pixels[:, :, 2::-1]), 1)
         else:
@@ -157,8 +166,9 @@ class Viewer:
             "serial": self.serial,
             "lossless": lossless,
             "playing": self.playing,
-            "width": WIDTH,
-            "height": HEIGHT,
+            "width": width,
+            "height": height,
+            "full": width == WIDTH,
             "render_ms": round((rendered - began) * 1000, 2),
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
@@ -168,13 +178,25 @@ class Viewer:
         """The memory of an effect from frame to frame, large or as tiles."""
         return self.playbacks.setdefault((key, small), Playback())
 
-    def _picture(self, key: str, shown: Shown, number: int) -> Words:
+    def _keep_pace(self, seconds: float) -> None:
+        """Choose the size of the next moving frames by how long the last ones took."""
+        self.pace = seconds if not self.pace else 0.8 * self.pace + 0.2 * seconds
+        step = 1 if self.pace > TOO_LONG else -1 if self.pace < SHORT else 0
+        to = min(max(self.size + step, 0), len(SIZES) - 1)
+        if to != self.size:
+            # What the other size will take, until it was measured.
+            self.pace *= (SIZES[to][0] / SIZES[self.size][0]) ** 2
+            self.size = to
+
+    def _picture(self, key: str, shown: Shown, number: int, size: tuple[int, int]) -> Words:
         camera = shown.camera.frame(number)
+        if size[0] != WIDTH:
+            camera = smaller(camera, WIDTH, size)
         bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)
         if self.bare:
             return np.ascontiguousarray(bare[:, :, [2, 1, 0, 3]]).view(np.uint32).reshape(camera.shape)
-        picture = self.playback(key, False).at(shown.compiled, camera, WIDTH, number)
-        border = round(self.wipe * WIDTH)
+        picture = self.playback(key, False).at(shown.compiled, camera, size[0], number)
+        border = round(self.wipe * size[0])
         if border:
             picture.view(np.uint8).reshape(camera.shape[0], -1, 4)[:, :border, :3] = bare[:, :border, 2::-1]
         return picture

@@ -8,7 +8,7 @@ const FIGURES_MS = 100
 export function useStream() {
   const canvas = ref<HTMLCanvasElement | null>(null)
   const tiles = shallowReactive(new Map<string, HTMLCanvasElement>())
-  const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false })
+  const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false, size: '' })
   const trouble = ref<Trouble | null>(null)
   const moves = new Map<number, number>()
   const watchers = new Set<(header: FrameHeader, picture: ImageBitmap) => void>()
@@ -49,6 +49,7 @@ export function useStream() {
     status.rate = drawn.length
     status.frame = header.frame
     status.lossless = header.lossless
+    status.size = header.full ? '' : `${header.width} × ${header.height}`
     status.delay = delay
   }
 

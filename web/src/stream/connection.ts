@@ -5,6 +5,8 @@
 import type { Effect, Plain } from '../api/types'
 
 export interface FrameHeader {
+  /** Whether it is of the full size; an effect that takes long is shown smaller while it moves. */
+  full: boolean
   type: 'frame'
   frame: number
   serial: number
