@@ -11,6 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.timing import percentile
 from demo.seed import seed
+from sunglaze.core.nodes.blend import MODES
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import serve
 
@@ -29,6 +30,7 @@ def measure() -> list[str]:
             page.wait_for_timeout(8000)  # the loop is decoded once in the background
             gaps = _gaps(page)
             delays = _delays(page)
+            edits, edit_gaps = _edits(page)
             browser.close()
         finally:
             running.stop()
@@ -39,7 +41,25 @@ def measure() -> list[str]:
         f"| gap between frames, 95th percentile | {percentile(gaps, 0.95):.0f} ms |",
         f"| slider to picture, median of {len(delays)} moves | {statistics.median(delays):.0f} ms |",
         f"| slider to picture, 95th percentile | {percentile(delays, 0.95):.0f} ms |",
+        f"| blend mode changed (a new program) to picture, median of {len(edits)} | {statistics.median(edits):.0f} ms |",
+        f"| the same, 95th percentile | {percentile(edits, 0.95):.0f} ms |",
+        f"| gap between frames meanwhile, 95th percentile | {percentile(edit_gaps, 0.95):.0f} ms |",
+        f"| the largest | {max(edit_gaps):.0f} ms |",
     ]
+
+
+def _edits(page: Page) -> tuple[list[float], list[float]]:
+    """The blend mode of the grade through all nineteen, one each 0.7 s, over an effect of five layers; two rounds."""
+    page.goto(page.url.replace("demo-low-tide", "demo-storm-warning"))
+    page.wait_for_selector("canvas[data-serial]")
+    page.wait_for_timeout(4000)
+    page.evaluate("performance.clearMeasures(); performance.clearMarks()")
+    for mode in [*MODES[1:], *MODES[:1], *MODES[1:], *MODES[:1]]:
+        page.get_by_label("Blend mode").select_option(mode)
+        page.wait_for_timeout(700)
+    durations = page.evaluate("performance.getEntriesByName('edit to picture').map(e => e.duration)")
+    times = page.evaluate("performance.getEntriesByName('frame').map(e => e.startTime)")
+    return [float(d) for d in durations], [b - a for a, b in itertools.pairwise(times)]
 
 
 def _gaps(page: Page) -> list[float]:

@@ -23,6 +23,10 @@ def fill(identity: str, name: str, blend: str, opacity: float, colour: str) -> L
     return Layer(id=identity, name=name, kind="fill", blend=blend, opacity=opacity, values={"colour": colour})
 
 
+def layer(identity: str, kind: str, name: str, blend: str = "normal", opacity: float = 1.0, **values: float | str) -> Layer:
+    return Layer(id=identity, name=name, kind=kind, blend=blend, opacity=opacity, values=values)
+
+
 def seed(folder: Path) -> list[str]:
     """Names of the effects that were added."""
     data = lookups()
@@ -52,6 +56,16 @@ def seed(folder: Path) -> list[str]:
                 ],
             ),
         }
+        wanted["demo-storm-warning"] = Effect(
+            name="Storm warning",
+            layers=[
+                layer("tone", "tone-and-colour", "Cold light", exposure=-0.15, contrast=1.25, saturation=0.8, warmth=-0.25),
+                layer("glow", "glow", "Lamp glow", blend="screen", amount=0.6),
+                layer("edges", "outline", "Chalk lines", blend="screen", opacity=0.55, colour="#bfe3ea"),
+                layer("grain", "film-grain", "Spray", amount=0.35),
+                layer("dark", "vignette", "Dark corners", blend="multiply"),
+            ],
+        )
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)

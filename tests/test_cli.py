@@ -117,3 +117,24 @@ def test_errors_are_one_plain_line_and_code_two(tmp_path: Path, arguments: tuple
     assert "Traceback" not in done.stderr
     assert not (tmp_path / "x.png").exists()
     assert len(done.stderr.strip().splitlines()) == 1
+
+
+def test_recipes_are_checked_and_converted(tmp_path: Path) -> None:
+    recipe = {
+        "format": "sun-glaze/recipe", "version": 1, "result": "m.out",
+        "nodes": [{"id": "b", "kind": "colour"}, {"id": "m", "kind": "multiply", "set": {"b": 0.5}}, {"id": "g", "kind": "blur"}],
+        "wires": [{"from": "b.out", "to": "m.a"}],
+    }  # fmt: skip
+    (tmp_path / "r.json").write_text(json.dumps(recipe))
+    assert sunglaze("recipe", "check", "r.json", cwd=tmp_path).returncode == 0
+    there = sunglaze("recipe", "convert", "r.json", "r.mtlx", cwd=tmp_path)
+    assert "Blur" in there.stdout
+    assert sunglaze("recipe", "convert", "r.mtlx", "back.json", cwd=tmp_path).returncode == 0
+    back = json.loads((tmp_path / "back.json").read_text())
+    assert [n["kind"] for n in back["nodes"]] == ["colour", "multiply"]
+    recipe["wires"].append({"from": "b.out", "to": "g.amount"})  # type: ignore[attr-defined]
+    (tmp_path / "r.json").write_text(json.dumps(recipe))
+    wrong = sunglaze("recipe", "check", "r.json", "--json", cwd=tmp_path)
+    assert wrong.returncode == 1
+    assert json.loads(wrong.stdout)[0]["node"] == "g"
+    assert sunglaze("recipe", "convert", "r.json", "r.txt", cwd=tmp_path).returncode == 2

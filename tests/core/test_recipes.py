@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from pathlib import Path
 from typing import Any
 
 import MaterialX as mx
@@ -218,6 +219,8 @@ def test_ready_made_layers_are_sound_and_change_the_picture(kind: str) -> None:
 
 def test_the_schema_is_published_and_documents_keep_it() -> None:
     plain = schema()
+    # Renewed by: python -c "import json; from sunglaze.core.effect.recipe import schema; print(json.dumps(schema(), indent=1))"
+    assert json.loads(Path("docs/recipe.schema.json").read_text()) == plain
     assert plain["$defs"]["Recipe"]["properties"]["nodes"]["type"] == "array"
     assert set(plain["$defs"]["Wire"]["required"]) == {"from", "to"}
 

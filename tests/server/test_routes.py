@@ -6,7 +6,9 @@ import io
 import zipfile
 from pathlib import Path
 
+import cv2
 import httpx
+import numpy as np
 import pytest
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
@@ -103,3 +105,30 @@ def test_it_listens_on_this_machine_only(served: Served) -> None:
     listening = Path("/proc/net/tcp").read_text() + Path("/proc/net/tcp6").read_text()
     hosts = {row.split()[1].split(":")[0] for row in listening.splitlines() if f":{port:04X} " in row and " 0A " in row}
     assert hosts == {"0100007F"}
+
+
+def test_the_catalogue_icons_and_checks(http: httpx.Client) -> None:
+    catalogue = http.get("/api/catalogue").json()
+    assert len(catalogue["nodes"]) > 150
+    vignette = next(kind for kind in catalogue["layers"] if kind["kind"] == "vignette")
+    assert [c["title"] for c in vignette["controls"]] == ["Amount", "Begins at", "Full at", "Colour"]
+    for path in ("layers/vignette", "layers/trails", "nodes/circle", "nodes/polar", "nodes/region", "nodes/count"):
+        icon = cv2.imdecode(np.frombuffer(http.get(f"/api/{path}/icon").content, np.uint8), cv2.IMREAD_COLOR)
+        assert icon is not None
+        assert icon.shape == (90, 90, 3)
+    assert http.get("/api/layers/sunbeams/icon").status_code == 404
+    faulty = {"nodes": [{"id": "a", "kind": "add"}], "wires": [{"from": "a.out", "to": "a.a"}], "result": "a.out"}
+    assert "wait for each other" in http.post("/api/recipes/check", json=faulty).json()[0]["message"]
+
+
+def test_a_program_for_the_gpu(http: httpx.Client) -> None:
+    layer = {"id": "v", "name": "v", "kind": "vignette", "blend": "multiply"}
+    effect = {"format": "sun-glaze/effect", "version": 2, "name": "t", "layers": [layer]}
+    one = http.post("/api/programs", json=effect).json()
+    other = http.post("/api/programs", json={**effect, "layers": [{**layer, "values": {"amount": 0.2}}]}).json()
+    assert one["key"] == other["key"]
+    assert (one["program"]["uniforms"]["v.amount"], other["program"]["uniforms"]["v.amount"]) == (0.6, 0.2)
+    broken = {**layer, "kind": "own", "recipe": {"nodes": [], "result": None}}
+    refused = http.post("/api/programs", json={**effect, "layers": [broken]})
+    assert refused.status_code == 422
+    assert "no result" in refused.json()["message"]

@@ -194,7 +194,8 @@ def film_grain(
     grey = (specks[0] + specks[1] + specks[2]) * (1 / math.sqrt(3))
     light = v.clamp01(luma(colour))
     tone = v.mix(v.mix(shadows, 1.0, v.smoothstep(0.0, 0.4, light)), highlights, v.smoothstep(0.5, 1.0, light))
-    strength = amount * tone * 0.35
+    # Grain finer than a pixel is averaged in it.
+    strength = amount * tone * v.minimum(p.pixels(size), 1.0) * 0.35
 
     made = [part + v.mix(grey, speck, colourful) * strength for part, speck in zip(colour.parts()[:3], specks, strict=True)]
     return v.rgba(Vec(*made), colour.a)

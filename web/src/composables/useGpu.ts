@@ -56,6 +56,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
         player?.close()
         player = fresh
         key = made.key
+        // It has no picture yet, and a paused stream sends none by itself.
+        stream.setView({ bare: true })
       }
       trouble.value = ''
       draw(null)

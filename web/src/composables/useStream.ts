@@ -11,6 +11,7 @@ export function useStream() {
   const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false, size: '' })
   const trouble = ref<Trouble | null>(null)
   const moves = new Map<number, number>()
+  const edits = new Map<number, number>()
   const watchers = new Set<(header: FrameHeader, picture: ImageBitmap) => void>()
   const drawn: number[] = []
   let serial = 0
@@ -37,6 +38,11 @@ export function useStream() {
       moves.delete(number)
       delay = now - started
       performance.measure('move to picture', { start: started, end: now })
+    }
+    for (const [number, started] of edits) {
+      if (number > header.serial) continue
+      edits.delete(number)
+      performance.measure('edit to picture', { start: started, end: now })
     }
     performance.mark('frame')
     drawn.push(now)
@@ -112,7 +118,11 @@ export function useStream() {
     trouble,
     /** Whether a change is on its way that the picture does not show yet. */
     busy: computed(() => asked.value > answered.value),
-    show: (effect: Effect) => connection.show(effect, next()),
+    show(effect: Effect): void {
+      const number = next()
+      edits.set(number, performance.now())
+      connection.show(effect, number)
+    },
     remember: (effect: Effect) => connection.remember(effect, serial),
     gallery: (ids: string[]) => connection.gallery(ids),
     /** Called with each frame before it is drawn. */
