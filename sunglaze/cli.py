@@ -141,6 +141,21 @@ def render_effect(
     _write_picture(np.ascontiguousarray(as_bgra(picture, width)[:, :, 2::-1]), out)
 
 
+@app.command()
+def export(
+    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
+    out: Annotated[Path, typer.Option(help="A new folder, for any static file server.")],
+    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+) -> None:
+    """Write an effect as a page that needs nothing of ours behind it: it runs on the GPU of whoever opens it."""
+    from sunglaze.core.package.export import export_folder
+
+    found, material = _effect(effect, data)
+    script = Path(__file__).parents[1] / "web" / "dist" / "player" / "page.js"
+    files = export_folder(found, material, out, script)
+    typer.echo(f"{out}: {len(files)} files, {sum((out / name).stat().st_size for name in files) / 1e6:.2f} MB")
+
+
 @lut.command()
 def identity(
     size: Annotated[int, typer.Option(min=SMALLEST, max=LARGEST_CUBE, help="Steps along an edge of the cube.")],

@@ -1,10 +1,15 @@
 import { defineConfig } from 'vite'
 
-// The player alone, without Vue or any dependency: one file that exported pages carry.
-export default defineConfig({
-  publicDir: false,
-  build: {
-    outDir: 'dist/player',
-    lib: { entry: 'src/player/index.ts', formats: ['es'], fileName: () => 'player.js' },
-  },
+// The player without Vue or any dependency: alone (player.js, for checks), and as the page of an exported effect (page.js).
+export default defineConfig(({ mode }) => {
+  const name = mode === 'page' ? 'page' : 'player'
+  return {
+    publicDir: false,
+    build: {
+      outDir: 'dist/player',
+      emptyOutDir: false,
+      target: 'es2022',
+      lib: { entry: name === 'page' ? 'src/player/page.ts' : 'src/player/index.ts', formats: ['es'], fileName: () => `${name}.js` },
+    },
+  }
 })

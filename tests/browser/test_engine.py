@@ -79,7 +79,7 @@ def test_the_same_picture_on_the_gpu_and_by_python(page: Page, served: Served) -
     new_effect(page, served.address, layers)
     by_python = pixels(page)
     page.keyboard.press("g")
-    expect(page.get_by_role("button", name="On GPU")).to_be_visible()
+    expect(page.get_by_role("button", name="GPU")).to_be_visible()
     page.wait_for_selector(f'canvas.gpu[data-frame="{FRAME}"]')
     page.wait_for_timeout(2500)  # the lossless frame and its mask
     on_gpu = pixels(page, "canvas.gpu")

@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
+import threading
 from collections.abc import Iterator
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import httpx
@@ -10,8 +16,10 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, Playwright, expect
 
+from sunglaze.core.effect.document import Effect, Layer
 from tests.browser.workbench import bare, pixels
 from tests.conftest import CHROMIUM, FLAGS
+from tests.layers import fill
 from tests.serving import Served
 
 SHADE = 200
@@ -95,3 +103,35 @@ def test_a_lost_graphics_context_comes_back(phone: Page, package: str) -> None:
 def test_an_address_that_is_no_package(phone: Page, served: Served) -> None:
     phone.goto(f"{served.address}/p/nope2")
     expect(phone.get_by_role("alert")).to_contain_text("there is no package 'nope2'")
+
+
+def test_an_exported_page_runs_with_nothing_of_ours_behind_it(phone: Page, tmp_path: Path) -> None:
+    """The folder on a plain file server of the standard library, on a real camera; no other address is asked."""
+    layers = [fill("f", "#800000", blend="multiply"), Layer(id="b", name="b", kind="blur", values={"amount": 10})]
+    (tmp_path / "effect.json").write_text(Effect(name="Half <red>", layers=layers).model_dump_json(by_alias=True))
+    command = [sys.executable, "-m", "sunglaze", "export", "effect.json", "--out", "page"]
+    done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})
+    assert done.returncode == 0, done.stderr
+    handler = partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "page"))
+    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        address = f"http://localhost:{server.server_address[1]}"
+        asked: list[str] = []
+        phone.on("request", lambda request: asked.append(request.url))
+        phone.context.grant_permissions(["camera"], origin=address)
+        phone.goto(address)
+        phone.wait_for_selector("canvas[data-frame]")
+        phone.wait_for_timeout(1000)
+        seen = pixels(phone, "canvas")
+        # As on the phone page: luma 200 of 16 to 235 is 214, half of it in red, none elsewhere; grey stays grey when blurred.
+        assert np.abs(np.median(seen[:, :, 0]) - 214 * 128 / 255) <= 3
+        assert np.median(seen[:, :, 1:]) == 0
+        expect(phone.get_by_role("heading")).to_have_text("Half <red>")
+        phone.get_by_role("button", name="Hold: bare").dispatch_event("pointerdown")
+        phone.wait_for_timeout(500)
+        assert np.median(pixels(phone, "canvas")[:, :, 1]) > 200
+        assert all(url.startswith(address) for url in asked)
+        server.shutdown()
+    again = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})
+    assert again.returncode == 2
+    assert "holds files already" in again.stderr

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -44,9 +44,6 @@ class Lut:
     def padded(self) -> Floats:
         """The table with a fourth channel of zeros, as kernels read it: 16 bytes an entry."""
         return np.ascontiguousarray(np.concatenate([self.table, np.zeros_like(self.table[..., :1])], axis=-1))
-
-    def titled(self, title: str) -> Lut:
-        return replace(self, title=title)
 
 
 def cube(table: ArrayLike, domain_min: Triple = (0, 0, 0), domain_max: Triple = (1, 1, 1), title: str = "") -> Lut:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 import cv2
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.render import running
-from sunglaze.core.render.kernel import Words, blank
+from sunglaze.core.render.kernel import Words, blank, kernel
 from sunglaze.core.render.running import Room
 from sunglaze.core.shading.program import Inputs, State, clock
 
@@ -48,6 +49,14 @@ def stages(
 def prepare(compiled: Compiled, quick: bool = False) -> None:
     """Build what `render` needs, so that it does not wait when it is called."""
     running.prepare(compiled.program.final, "bytes", quick)
+
+
+def optimised(compiled: Compiled, with_stages: bool) -> Iterator[None]:
+    """Build the optimised kernels of `render`, then of `stages` if wanted, one a step, so that a caller may stop between two."""
+    for program in (compiled.program.final, compiled.program)[: 1 + with_stages]:
+        for one in program.plan.passes:
+            kernel(one, "bytes")
+            yield
 
 
 def prepare_stages(compiled: Compiled, quick: bool = False) -> None:

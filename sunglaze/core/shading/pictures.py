@@ -13,7 +13,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Literal
 
-from sunglaze.core.shading.expression import Rate, Value, constant, leaf, listing
+from sunglaze.core.shading.expression import Rate, Value, leaf, listing
 from sunglaze.core.shading.functions import iadd, imul
 from sunglaze.core.shading.loops import whole
 from sunglaze.core.shading.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
@@ -250,6 +250,3 @@ def pixels(lengths: Num) -> Value:
 def scaled_index(axis: int, by: int, offset: int) -> Value:
     """The drawn pixel's column or row, `by` times, plus an offset: where a reduced picture reads a larger one."""
     return iadd(imul(leaf("pixel", axis), by), offset)
-
-
-ZERO = constant(0, "int")

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -61,8 +61,6 @@ class Plan:
 
     signals: tuple[Value, ...]
     passes: tuple[Pass, ...]
-    states: tuple[Value, ...] = field(default=())
-    """All `advance` values, also those that only state cells need."""
 
     @cached_property
     def kept(self) -> dict[str, Picture]:
@@ -128,10 +126,11 @@ class _Planner:
                     if value.rate is Rate.PIXEL and value.arguments:
                         self.stored.setdefault(id(value), (picture, channel))
         passes.append(self.one_pass(self.outputs, None))
-        states = tuple(v for v in self.joiner.order if v.op == "advance")
-        for state in states:
-            self.signal(state)
-        return Plan(tuple(self.signals), tuple(passes), states)
+        # State cells are advanced though no pass may need them in this frame.
+        for value in self.joiner.order:
+            if value.op == "advance":
+                self.signal(value)
+        return Plan(tuple(self.signals), tuple(passes))
 
     def one_pass(self, values: Sequence[Value], target: Picture | None) -> Pass:
         made: dict[int, Value] = {}

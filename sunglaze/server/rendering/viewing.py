@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from sunglaze.core.camera.cameras import Camera
-from sunglaze.core.effect.compiling import Compiled, inputs_of_effect
+from sunglaze.core.effect.compiling import Compiled, has_same_form, inputs_of_effect
 from sunglaze.core.effect.document import Effect, moved
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
@@ -123,6 +123,8 @@ class Viewer:
                 effect = moved(shown.effect, move.layer, move.control, move.value)
             except BadEffect:
                 continue
+            if not has_same_form(shown.effect, effect):
+                continue  # what changes the program's form comes as an effect of its own
             compiled = replace(shown.compiled, inputs=inputs_of_effect(effect, shown.material))
             self.shown[key] = replace(shown, effect=effect, compiled=compiled)
         self.serial = move.serial

@@ -24,7 +24,7 @@ from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.recipe import BadRecipe
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.picture.files import eight_bits, read_picture
-from sunglaze.core.render.frames import prepare, prepare_stages
+from sunglaze.core.render.frames import optimised, prepare, prepare_stages
 from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, Request, SetEffects, View
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
@@ -45,6 +45,7 @@ class Worker:
         self.decoded: dict[str, NDArray[Any]] = {}
         self.cameras: dict[str, Camera] = {}
         self.built: queue.SimpleQueue[tuple[SetEffects, dict[str, Shown], Reply | None]] = queue.SimpleQueue()
+        self.edited = threading.Event()
         self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
         self.latest: dict[int, SetEffects] = {}
         self.newest: dict[int, SetEffects] = {}
@@ -84,6 +85,7 @@ class Worker:
         elif isinstance(request, SetEffects):
             self.viewers.setdefault(request.viewer, Viewer(request.viewer)).moves_since.clear()
             self.latest[request.viewer] = self.newest[request.viewer] = request
+            self.edited.set()
             self.builder.submit(self._build, request)
         elif isinstance(request, Leave):
             self.viewers.pop(request.viewer, None)
@@ -100,6 +102,7 @@ class Worker:
 
     def _build(self, request: SetEffects) -> None:
         """On the building thread. An effect that cannot be built is reported; the others are shown."""
+        self.edited.clear()
         if self.latest.get(request.viewer) is not request:
             return
         shown: dict[str, Shown] = {}
@@ -115,17 +118,21 @@ class Worker:
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
         """Also on the building thread, behind what waits for its quick build: tiles, then the optimised builds.
 
-        It rests in between, so that an edit that comes at once does not wait for optimising the one before.
+        It rests first, and gives way between two passes: an edit that comes meanwhile does not wait for optimising the last one.
         """
         for one in shown.values():
             if not request.gallery and self._is_newest(request):
                 prepare_stages(one.compiled, quick=True)
-        time.sleep(REST_BEFORE_OPTIMISING)
+        if self.edited.wait(REST_BEFORE_OPTIMISING) and self._is_newest(request):
+            self.builder.submit(self._finish, request, shown)
+            return
         for one in shown.values():
-            if self._is_newest(request):
-                prepare(one.compiled)
-            if not request.gallery and self._is_newest(request):
-                prepare_stages(one.compiled)
+            for _ in optimised(one.compiled, with_stages=not request.gallery):
+                if not self._is_newest(request):
+                    return
+                if self.edited.is_set():
+                    self.builder.submit(self._finish, request, shown)
+                    return
 
     def _is_newest(self, request: SetEffects) -> bool:
         return self.newest.get(request.viewer) is request

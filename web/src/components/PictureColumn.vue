@@ -117,7 +117,7 @@ defineExpose({ step })
         class="word" :aria-pressed="gpu.on.value"
         :title="gpu.on.value ? 'Now on this device\'s GPU, as phones show it. Back to Python (G)' : 'Now rendered by Python. See it on this device\'s GPU, as phones do (G)'"
         @click="gpu.toggle">
-        {{ gpu.on.value ? 'On GPU' : 'By Python' }}
+        {{ gpu.on.value ? 'GPU' : 'Python' }}
       </button>
       <button class="word" :aria-pressed="wipe !== null" title="W" @click="wipe = wipe === null ? 0.38 : null">
         {{ wipe === null ? 'Wipe' : 'End wipe' }}
@@ -246,7 +246,7 @@ defineExpose({ step })
 .below {
   display: flex;
   align-items: center;
-  gap: 14px;
+  gap: clamp(8px, 1.1vw, 14px);
   white-space: nowrap;
   font-size: 13px;
   min-width: 0;

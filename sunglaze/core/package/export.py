@@ -1,0 +1,63 @@
+"""An effect as a folder for any static file server: page, player, program and what it reads. Nothing of ours runs behind it."""
+
+from __future__ import annotations
+
+import html
+import io
+import zipfile
+from pathlib import Path
+
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.errors import BadFile
+from sunglaze.core.package.archive import write_package
+
+_LEFT = ("manifest.json", "effect.json")
+_PAGE = """<!doctype html>
+<html lang="en">
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>{name}</title>
+<link rel="icon" href="icon.png">
+<style>
+  html, body {{ margin: 0; height: 100%; background: #111; color: #fff; font: 17px/1.4 system-ui, sans-serif; }}
+  canvas {{ position: fixed; inset: 0; width: 100%; height: 100%; object-fit: cover; transform: scaleX(-1); }}
+  main {{ position: fixed; inset: auto 0 0; padding: 16px; display: flex; gap: 12px; align-items: center;
+          background: linear-gradient(transparent, rgb(0 0 0 / 60%)); }}
+  h1 {{ font-size: 20px; margin: 0; flex: 1; }}
+  button {{ font: inherit; color: inherit; background: rgb(0 0 0 / 55%); border: 1px solid #fff; min-height: 48px;
+           padding: 0 18px; touch-action: none; user-select: none; }}
+  button:focus-visible {{ outline: 3px solid #fff; outline-offset: 2px; }}
+  #words {{ position: fixed; inset: 40% 24px auto; text-align: center; margin: 0; }}
+  [hidden] {{ display: none; }}
+</style>
+<canvas role="img" aria-label="The camera through {name}"></canvas>
+<video muted playsinline hidden></video>
+<p id="words" role="status">Starting …</p>
+<main>
+  <h1>{name}</h1>
+  <button id="again" hidden>Try again</button>
+  <button id="bare">Hold: bare</button>
+</main>
+<script type="module" src="page.js"></script>
+</html>
+"""
+
+
+def export_folder(effect: Effect, material: Material, out: Path, script: Path) -> list[str]:
+    """Write the folder `out`, which must be new or empty; names of its files. `script`: the built page.js.
+
+    Raises BadFile where the folder holds something, or the script is not built; BadEffect where the effect does not compile.
+    """
+    if out.exists() and any(out.iterdir()):
+        raise BadFile(f"{out} holds files already; choose a new folder")
+    if not script.is_file():
+        raise BadFile("the player's page is not built; run ./run setup")
+    files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), "page.js": script.read_bytes()}
+    with zipfile.ZipFile(io.BytesIO(write_package(effect, material))) as archive:
+        files |= {name: archive.read(name) for name in archive.namelist() if name not in _LEFT}
+    for name, data in files.items():
+        path = out / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data)
+    return sorted(files)
