@@ -51,7 +51,7 @@ def page(browser: Browser, served: Served) -> Iterator[Page]:
     """A page of its own context at 1280 by 800. Errors in the page's scripts fail the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.address, accept_downloads=True)
     opened = context.new_page()
-    opened.set_default_timeout(20_000)
+    opened.set_default_timeout(90_000)
     errors: list[str] = []
     opened.on("pageerror", lambda error: errors.append(str(error)))
     yield opened

@@ -12,7 +12,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.render.frames import as_bgra
 from sunglaze.core.render.playback import play_to
-from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value
+from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value, until
 from tests.serving import Served
 
 
@@ -81,13 +81,11 @@ def test_the_same_picture_on_the_gpu_and_by_python(page: Page, served: Served) -
     page.keyboard.press("g")
     expect(page.get_by_role("button", name="GPU")).to_be_visible()
     page.wait_for_selector(f'canvas.gpu[data-frame="{FRAME}"]')
-    page.wait_for_timeout(2500)  # the lossless frame and its mask
+    # The lossless frame and its mask come a little later.
+    until(page, lambda: np.percentile(np.abs(pixels(page, "canvas.gpu") - by_python), 99.9) <= 2)
     on_gpu = pixels(page, "canvas.gpu")
-    apart = np.abs(on_gpu - by_python)
-    assert np.percentile(apart, 99.9) <= 2
     type_value(page, "Opacity", "0")
-    page.wait_for_timeout(600)
-    assert np.abs(pixels(page, "canvas.gpu") - on_gpu).max() > 30  # a uniform, without a new program
+    until(page, lambda: np.abs(pixels(page, "canvas.gpu") - on_gpu).max() > 30)  # a uniform, without a new program
     page.keyboard.press("g")
     settle(page)
     assert np.abs(pixels(page) - by_python).max() > 30

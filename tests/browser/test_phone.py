@@ -17,7 +17,7 @@ import pytest
 from playwright.sync_api import Page, Playwright, expect
 
 from sunglaze.core.effect.document import Effect, Layer
-from tests.browser.workbench import bare, pixels
+from tests.browser.workbench import bare, pixels, until
 from tests.conftest import CHROMIUM, FLAGS
 from tests.layers import fill
 from tests.serving import Served
@@ -54,23 +54,27 @@ def phone(playwright: Playwright, tmp_path: Path) -> Iterator[Page]:
     browser.close()
 
 
+def frozen_in_half_red(phone: Page) -> bool:
+    """Whether the stand-in's frame stands there as the effect makes it."""
+    number = int(phone.locator("canvas").get_attribute("data-frame") or "")
+    seen = pixels(phone, "canvas.screen")
+    return seen.shape[:2] == (960, 540) and bool(np.abs(seen[:, :, 0] - bare(number)[:, :, 0] * 128 / 255).max() <= 2)
+
+
 def test_the_effect_on_a_real_camera(phone: Page, package: str) -> None:
     phone.context.grant_permissions(["camera"])
     phone.goto(package)
     phone.wait_for_selector("canvas[data-frame]")
     phone.get_by_role("button", name="My camera").click()
     expect(phone.get_by_role("button", name="Stand-in")).to_be_visible()
-    phone.wait_for_timeout(1500)
+    until(phone, lambda: np.diff(pixels(phone, "canvas.screen").shape[:2])[0] > 0)  # wider than high: the camera's
     seen = pixels(phone, "canvas.screen")
-    assert seen.shape[1] > seen.shape[0]
     # Video levels: luma 16 to 235 is black to white (ITU-R BT.709), so 200 is 214 of 255; half of it in red, none elsewhere.
     assert np.abs(np.median(seen[:, :, 0]) - 214 * 128 / 255) <= 3
     assert np.median(seen[:, :, 1:]) == 0
     phone.get_by_role("button", name="Stand-in").click()
     phone.get_by_role("button", name="Freeze").click()
-    phone.wait_for_timeout(800)
-    number = int(phone.locator("canvas").get_attribute("data-frame") or "")
-    assert np.abs(pixels(phone, "canvas.screen")[:, :, 0] - bare(number)[:, :, 0] * 128 / 255).max() <= 2
+    until(phone, lambda: frozen_in_half_red(phone))
 
 
 def test_a_camera_that_may_not_be_used_is_said_plainly(phone: Page, package: str) -> None:
@@ -80,8 +84,7 @@ def test_a_camera_that_may_not_be_used_is_said_plainly(phone: Page, package: str
     phone.get_by_role("button", name="My camera").click()
     expect(phone.get_by_role("status")).to_contain_text("not allowed to use the camera")
     before = phone.locator("canvas").get_attribute("data-frame")
-    phone.wait_for_timeout(600)
-    assert phone.locator("canvas").get_attribute("data-frame") != before
+    until(phone, lambda: phone.locator("canvas").get_attribute("data-frame") != before)
 
 
 def test_a_lost_graphics_context_comes_back(phone: Page, package: str) -> None:
@@ -95,9 +98,7 @@ def test_a_lost_graphics_context_comes_back(phone: Page, package: str) -> None:
     phone.evaluate("window.lose.restoreContext()")
     phone.wait_for_timeout(800)
     phone.get_by_role("button", name="Freeze").click()
-    phone.wait_for_timeout(600)
-    number = int(phone.locator("canvas").get_attribute("data-frame") or "")
-    assert np.abs(pixels(phone, "canvas.screen")[:, :, 0] - bare(number)[:, :, 0] * 128 / 255).max() <= 2
+    until(phone, lambda: frozen_in_half_red(phone))
 
 
 def test_an_address_that_is_no_package(phone: Page, served: Served) -> None:
@@ -121,15 +122,14 @@ def test_an_exported_page_runs_with_nothing_of_ours_behind_it(phone: Page, tmp_p
         phone.context.grant_permissions(["camera"], origin=address)
         phone.goto(address)
         phone.wait_for_selector("canvas[data-frame]")
-        phone.wait_for_timeout(1000)
+        until(phone, lambda: np.median(pixels(phone, "canvas")[:, :, 0]) > 50)
         seen = pixels(phone, "canvas")
         # As on the phone page: luma 200 of 16 to 235 is 214, half of it in red, none elsewhere; grey stays grey when blurred.
         assert np.abs(np.median(seen[:, :, 0]) - 214 * 128 / 255) <= 3
         assert np.median(seen[:, :, 1:]) == 0
         expect(phone.get_by_role("heading")).to_have_text("Half <red>")
         phone.get_by_role("button", name="Hold: bare").dispatch_event("pointerdown")
-        phone.wait_for_timeout(500)
-        assert np.median(pixels(phone, "canvas")[:, :, 1]) > 200
+        until(phone, lambda: np.median(pixels(phone, "canvas")[:, :, 1]) > 200)
         assert all(url.startswith(address) for url in asked)
         server.shutdown()
     again = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})

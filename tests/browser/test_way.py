@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.lut_picture import write_lut_picture
 from sunglaze.core.render.grade import apply_lut
-from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, settle, type_value
+from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, settle, type_value, until
 from tests.grades import smooth_grade, through_jpeg
 from tests.serving import Served
 
@@ -107,8 +107,7 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     want = np.rint(apply_lut(GRADE, multiplied, 0.5) * 255)
     assert np.abs(seen - want).max() <= 2
     worn.get_by_role("button", name="Hold for bare").dispatch_event("pointerdown")
-    worn.wait_for_timeout(400)
-    assert np.array_equal(pixels(worn, "canvas.screen"), bare(number))
+    until(worn, lambda: np.array_equal(pixels(worn, "canvas.screen"), bare(number)))
     worn.close()
 
     page.goto("/showcase")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import base64
 import io
 import re
+import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -41,7 +43,7 @@ def settle(page: Page) -> None:
     expect(page.locator(".saved")).to_have_text(re.compile(r"^saved \d\d:\d\d$"))
     page.wait_for_selector('canvas.picture[aria-busy="false"]')
     # The view's own changes (bare, wipe, step) carry no number: one rest, then the lossless picture of it.
-    page.wait_for_timeout(300)
+    page.wait_for_timeout(500)
     page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
 
 
@@ -74,6 +76,14 @@ def type_value(page: Page, control: str, value: str) -> None:
     field = page.locator(f'[data-control="{control}"] input.field')
     field.fill(value)
     field.press("Enter")
+
+
+def until(page: Page, holds: Callable[[], object], seconds: float = 90) -> None:
+    """Wait for a condition. Machines of tests are shared and at times many times slower; what never comes fails all the same."""
+    end = time.monotonic() + seconds
+    while not holds() and time.monotonic() < end:
+        page.wait_for_timeout(200)
+    assert holds()
 
 
 def frames_shown(page: Page, milliseconds: int) -> int:

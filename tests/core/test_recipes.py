@@ -14,7 +14,7 @@ import pytest
 
 from sunglaze.core.effect.compiling import compile_effect, has_same_form
 from sunglaze.core.effect.document import Effect, Layer, moved, parse_effect, set_control
-from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.materialx import SAME, read_materialx, write_materialx
 from sunglaze.core.effect.recipe import BadRecipe, Recipe, read_recipe, schema, write_recipe
 from sunglaze.core.effect.recording import check_recipe
@@ -22,6 +22,7 @@ from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.errors import BadEffect, BadFile, GlazeError
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.render.running import render_floats
+from tests.layers import fill, grade
 from tests.nodes import camera
 
 PICTURE = camera(48, 40)
@@ -197,6 +198,12 @@ def test_controls_move_without_a_new_program() -> None:
     assert inside.layers[0].recipe is not None
     assert inside.layers[0].recipe.nodes[1].set["b"] == 0.75
     assert not has_same_form(one, moved(one, "l", "blend", "screen"))
+    graded = Effect(name="t", layers=[grade("g", LookupRef("0" * 64)), fill("f", "#102030")])
+    assert has_same_form(graded, moved(graded, "g", "strength", 0.1))
+    assert has_same_form(graded, moved(graded, "f", "colour", "#405060"))
+    assert not has_same_form(graded, moved(graded, "f", "colour", "#40506080"))
+    assert not has_same_form(graded, moved(graded, "g", "lookup", {"asset": "1" * 64}))
+    assert not has_same_form(graded, moved(graded, "g", "interpolation", "trilinear"))
     assert set_control(effect(turned), "Own.m.b=0.1").layers[0].recipe.nodes[1].set["b"] == 0.1  # type: ignore[union-attr]
     with pytest.raises(BadEffect, match="outside"):
         moved(one, "l", "gain", 9.0)

@@ -17,7 +17,7 @@ def opened(served: Served) -> ClientConnection:
     return connect(served.address.replace("http", "ws") + "/api/stream", max_size=1 << 24)
 
 
-def read(socket: ClientConnection, patience: float = 20) -> tuple[dict[str, object], bytes]:
+def read(socket: ClientConnection, patience: float = 90) -> tuple[dict[str, object], bytes]:
     data = socket.recv(timeout=patience)
     assert isinstance(data, bytes)
     length = int.from_bytes(data[:4], "big")

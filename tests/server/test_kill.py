@@ -18,7 +18,7 @@ def test_kill_in_the_middle_of_saves(tmp_path: Path) -> None:
 
         def save(address: str, log: list[tuple[str, int, str]]) -> None:
             try:
-                with httpx.Client(base_url=address, timeout=5) as http:
+                with httpx.Client(base_url=address, timeout=30) as http:
                     state = http.post("/api/effects", json={}).json()
                     for n in range(10_000):
                         state["effect"]["name"] = f"save {n}"
@@ -42,7 +42,7 @@ def test_kill_in_the_middle_of_saves(tmp_path: Path) -> None:
         assert len(acknowledged) >= 10
         again = serve(tmp_path)
         try:
-            with httpx.Client(base_url=again.address, timeout=10) as http:
+            with httpx.Client(base_url=again.address, timeout=60) as http:
                 last = {effect: (revision, name) for effect, revision, name in acknowledged}
                 for effect, (revision, name) in last.items():
                     found = http.get(f"/api/effects/{effect}").json()

@@ -22,7 +22,7 @@ from tests.serving import Served
 
 @pytest.fixture
 def http(served: Served) -> httpx.Client:
-    return httpx.Client(base_url=served.address, timeout=30)
+    return httpx.Client(base_url=served.address, timeout=120)
 
 
 def made(http: httpx.Client, layers: list[dict[str, object]] | None = None) -> dict[str, object]:

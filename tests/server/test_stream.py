@@ -83,7 +83,7 @@ def test_a_hang_of_the_rendering_process_is_ended(served: Served) -> None:
         os.kill(stuck, signal.SIGSTOP)
         header = {}
         while header.get("type") != "restarted":
-            header, _ = read(socket, patience=40)
+            header, _ = read(socket, patience=120)
         # The new process has answered before its id is read: between fork and exec it has no name of its own.
         assert (frame(socket)[::97, ::97] > [250, -1, -1]).all()
         assert rendering_process(served) != stuck

@@ -191,14 +191,12 @@ def domain_uniforms(name: str, lut: Lut) -> dict[str, float]:
 
 def same_form(kind: Type, before: Any, after: Any) -> bool:
     """Whether a change of what is set leaves the program's form: it then moves uniforms or tables only."""
-    if (before is None) != (after is None):
+    if before == after:
+        return True
+    if before is None or after is None or kind.name in ("choice", "asset", "lookup"):
         return False
-    if kind.name in ("choice", "asset"):
-        return bool(before == after)
-    if kind.name == "lookup":
-        return False
-    if kind.name == "colour" and before is not None:
+    if kind.name == "colour":
         return (colour_parts(before)[3] == 1.0) == (colour_parts(after)[3] == 1.0)
-    if kind.name == "any" and before is not None:
+    if kind.name == "any":
         return bool(np.shape(before) == np.shape(after))
     return True

@@ -51,17 +51,16 @@ def prepare(compiled: Compiled, quick: bool = False) -> None:
     running.prepare(compiled.program.final, "bytes", quick)
 
 
-def optimised(compiled: Compiled, with_stages: bool) -> Iterator[None]:
-    """Build the optimised kernels of `render`, then of `stages` if wanted, one a step, so that a caller may stop between two."""
-    for program in (compiled.program.final, compiled.program)[: 1 + with_stages]:
-        for one in program.plan.passes:
-            kernel(one, "bytes")
-            yield
+def optimised(compiled: Compiled) -> Iterator[None]:
+    """Build the optimised kernels of `render`, one a step, so that a caller may stop between two."""
+    for one in compiled.program.final.plan.passes:
+        kernel(one, "bytes")
+        yield
 
 
-def prepare_stages(compiled: Compiled, quick: bool = False) -> None:
-    """Build what `stages` needs."""
-    running.prepare(compiled.program, "bytes", quick)
+def prepare_stages(compiled: Compiled) -> None:
+    """Build what `stages` needs, quickly: at the size of thumbnails that is all it takes."""
+    running.prepare(compiled.program, "bytes", quick=True)
 
 
 def stages_ready(compiled: Compiled) -> bool:

@@ -18,6 +18,7 @@ from sunglaze.core.picture.files import encode_jpeg_bgra, encode_png
 from sunglaze.core.render.frames import Pixels, as_bgra, smaller, stages_ready
 from sunglaze.core.render.kernel import Words
 from sunglaze.core.render.playback import Playback
+from sunglaze.core.render.running import is_quick
 from sunglaze.core.shading.program import RATE
 from sunglaze.server.rendering.messages import FRAME, TILES, Move, Reply, SetEffects, View
 
@@ -150,10 +151,12 @@ class Viewer:
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
         key, shown = next(iter(self.shown.items()))
         began = time.perf_counter()
-        width, height = SIZES[0 if lossless else self.size]
+        # A quick build runs slower; until the optimised one is there, the moving picture is smaller by a step.
+        quick = not self.bare and is_quick(shown.compiled.program.final, "bytes")
+        width, height = SIZES[0 if lossless else max(self.size, int(quick))]
         picture = self._picture(key, shown, number, (width, height))
         rendered = time.perf_counter()
-        if not lossless:
+        if not lossless and not quick:
             self._keep_pace(rendered - began)
         pixels = as_bgra(picture, width)
         if lossless:
@@ -170,7 +173,7 @@ class Viewer:
             "playing": self.playing,
             "width": width,
             "height": height,
-            "full": width == WIDTH,
+            "full": lossless or self.size == 0,
             "render_ms": round((rendered - began) * 1000, 2),
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import queue
 import signal
+import sys
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -30,6 +31,7 @@ from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
+SWITCH_INTERVAL = 0.001
 
 
 class Worker:
@@ -122,12 +124,13 @@ class Worker:
         """
         for one in shown.values():
             if not request.gallery and self._is_newest(request):
-                prepare_stages(one.compiled, quick=True)
-        if self.edited.wait(REST_BEFORE_OPTIMISING) and self._is_newest(request):
-            self.builder.submit(self._finish, request, shown)
+                prepare_stages(one.compiled)
+        if self.edited.wait(REST_BEFORE_OPTIMISING):
+            if self._is_newest(request):
+                self.builder.submit(self._finish, request, shown)
             return
         for one in shown.values():
-            for _ in optimised(one.compiled, with_stages=not request.gallery):
+            for _ in optimised(one.compiled):
                 if not self._is_newest(request):
                     return
                 if self.edited.is_set():
@@ -194,4 +197,6 @@ def _trouble(error: GlazeError) -> dict[str, Any]:
 def main(pipe: Connection) -> None:
     """Entry of the process. Ctrl+C is the server's business; this one ends with its pipe."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
+    sys.setswitchinterval(SWITCH_INTERVAL)
     Worker(pipe).run()
