@@ -4,7 +4,7 @@ import { computed, nextTick, onMounted, ref } from 'vue'
 import type { LayerKind } from '../api/types'
 
 const props = defineProps<{ kinds: LayerKind[] }>()
-const emit = defineEmits<{ add: [kind: LayerKind]; close: [] }>()
+const emit = defineEmits<{ add: [kind: LayerKind] }>()
 
 const FAMILIES = ['Grade', 'Focus', 'Light and texture', 'Distort and break', 'Line', 'Region']
 const wanted = ref('')

@@ -109,6 +109,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
     /** A control's move, seen at once where it is a number. */
     move(layer: string, control: string, value: Plain): void {
       if (!player || !on.value) return
+      // An off layer's opacity stays nothing until it is on again.
+      if (control === 'opacity' && effect.value?.layers.find((one) => one.id === layer)?.on === false) return
       const off = control === 'on' && value === false
       const name = control === 'on' ? `${layer}.opacity` : `${layer}.${control}`
       if (control !== 'on' || off) Object.assign(player.uniforms, uniforms(name, off ? 0 : value))
