@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.render import running
-from sunglaze.core.render.kernel import Words, blank, kernel
+from sunglaze.core.render.kernel import Words, blank, kernel, text_to_optimise
 from sunglaze.core.render.running import Room
+from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.program import Inputs, State, clock
 
 Pixels = NDArray[np.uint8]
@@ -51,16 +52,19 @@ def prepare(compiled: Compiled, quick: bool = False) -> None:
     running.prepare(compiled.program.final, "bytes", quick)
 
 
-def optimised(compiled: Compiled) -> Iterator[None]:
-    """Build the optimised kernels of `render`, one a step, so that a caller may stop between two."""
+def unoptimised(compiled: Compiled) -> Iterator[tuple[Pass, str]]:
+    """The passes of `render` that only have a quick build, with the text that the optimised one is made of."""
     for one in compiled.program.final.plan.passes:
-        kernel(one, "bytes")
+        text = text_to_optimise(one, "bytes")
+        if text is not None:
+            yield one, text
+
+
+def prepare_stages(compiled: Compiled) -> Iterator[None]:
+    """Build what `stages` needs, quickly, one pass a step: at the size of thumbnails that is all it takes."""
+    for one in compiled.program.plan.passes:
+        kernel(one, "bytes", quick=True)
         yield
-
-
-def prepare_stages(compiled: Compiled) -> None:
-    """Build what `stages` needs, quickly: at the size of thumbnails that is all it takes."""
-    running.prepare(compiled.program, "bytes", quick=True)
 
 
 def stages_ready(compiled: Compiled) -> bool:

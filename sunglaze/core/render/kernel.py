@@ -15,10 +15,10 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-import llvmlite.binding as llvm
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.render.machine import Loaded, machine_code
 from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers.llvm import Pixels, assembly
 from sunglaze.core.shading.printers.llvm_memory import LANES
@@ -49,24 +49,15 @@ def blank(height: int, width: int) -> Words:
 
 
 class Kernel:
-    """One compiled pass. Hold it as long as it may run: its machine code goes with it."""
+    """One compiled pass. Hold it as long as it may run: its machine code goes with it.
 
-    def __init__(self, one: Pass, pixels: Pixels, quick: bool = False) -> None:
-        self.pixels, self.quick, self.shape = pixels, quick, one
-        with _ready:
-            llvm.initialize_native_target()
-            llvm.initialize_native_asmprinter()
-        machine = llvm.Target.from_default_triple().create_target_machine(
-            cpu=llvm.get_host_cpu_name(), features=llvm.get_host_cpu_features().flatten(), opt=0 if quick else 2
-        )
-        module = llvm.parse_assembly(assembly(one, pixels))
-        module.verify()
-        options = llvm.create_pipeline_tuning_options(speed_level=0 if quick else 2)
-        builder = llvm.create_pass_builder(machine, options)
-        builder.getModulePassManager().run(module, builder)
-        self._engine = llvm.create_mcjit_compiler(module, machine)
-        self._engine.finalize_object()
-        self._run = _signature(self._engine.get_function_address("kernel"))
+    `text`: what a quick build was made of, for the optimised one.
+    """
+
+    def __init__(self, one: Pass, pixels: Pixels, quick: bool, code: bytes, text: str = "") -> None:
+        self.pixels, self.quick, self.shape, self.text = pixels, quick, one, text
+        self._code = Loaded(code)
+        self._run = _signature(self._code.address)
 
     def run(
         self,
@@ -171,7 +162,23 @@ def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
         if found is not None and (quick or not found.quick):
             _cache.move_to_end(key)
             return found
-    made = Kernel(one, pixels, quick)
+    text = found.text if found is not None else assembly(one, pixels)
+    return _keep(Kernel(one, pixels, quick, machine_code(text, quick), text if quick else ""))
+
+
+def text_to_optimise(one: Pass, pixels: Pixels) -> str | None:
+    """What another process may make optimised machine code of; none where there is nothing to gain."""
+    found = built(one, pixels)
+    return found.text if found is not None and found.quick else None
+
+
+def put_optimised(one: Pass, pixels: Pixels, code: bytes) -> None:
+    """Let machine code from elsewhere take the place of a quick build."""
+    _keep(Kernel(one, pixels, False, code))
+
+
+def _keep(made: Kernel) -> Kernel:
+    key = (made.shape.key, made.pixels)
     with _ready:
         held = _cache.get(key)
         if held is None or held.quick:

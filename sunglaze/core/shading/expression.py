@@ -9,8 +9,9 @@ from __future__ import annotations
 import math
 import struct
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum
+from hashlib import blake2b
 from typing import Any, Literal
 
 Kind = Literal["float", "int", "bool"]
@@ -115,15 +116,26 @@ LEAVES: dict[str, tuple[Kind, Rate]] = {
 and of what is drawn. `pixel` AXIS: column or row of the pixel that is drawn, from 0, left and top first."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(slots=True, eq=False)
 class Value:
-    """One recorded scalar. `attribute` is a constant's number or a leaf's name and channel."""
+    """One recorded scalar, never changed. `attribute` is a constant's number or a leaf's name and channel.
+
+    `digest` is equal for values that compute the same, and different for others. (Thousands are made at every edit: a frozen
+    dataclass would take twice the time.)
+    """
 
     op: str
     arguments: tuple[Value, ...]
     attribute: tuple[Any, ...]
     kind: Kind
     rate: Rate
+    digest: bytes = field(init=False, repr=False)
+
+    def __post_init__(self) -> None:
+        # repr tells 0.0 from -0.0 and from 0, which compare equal.
+        own = repr([getattr(part, "digest", part) for part in self.attribute]) if self.attribute else ""
+        parts = [f"{self.op} {self.kind} {own}".encode(), *[a.digest for a in self.arguments]]
+        self.digest = blake2b(b"|".join(parts), digest_size=16).digest()
 
     def __add__(self, other: Value | float) -> Value:
         return record("add", self, other)
@@ -222,16 +234,22 @@ def together(value: Value, *kept: Value) -> Value:
 def record(op: str, *arguments: Value | Plain) -> Value:
     """Append an operation; folds when all arguments are constant, and drops additions of 0 and products with 1."""
     rule = OPERATIONS[op]
-    values = tuple(a if isinstance(a, Value) else constant(a, kind) for a, kind in zip(arguments, rule.arguments, strict=True))
+    values = tuple([a if isinstance(a, Value) else constant(a, kind) for a, kind in zip(arguments, rule.arguments, strict=True)])
+    rate = Rate.CONSTANT
+    some_constant = False
     for value, kind in zip(values, rule.arguments, strict=True):
         if value.kind != kind:
             raise TypeError(f"{op} takes {kind}, this is {value.kind}")
-    if all(v.op == "const" for v in values):
-        return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
-    simpler = _simplified(op, values)
-    if simpler is not None:
-        return simpler
-    return Value(op, values, (), rule.result, max(v.rate for v in values))
+        if value.rate > rate:
+            rate = value.rate
+        some_constant = some_constant or value.op == "const"
+    if some_constant:
+        if all(v.op == "const" for v in values):
+            return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
+        simpler = _simplified(op, values)
+        if simpler is not None:
+            return simpler
+    return Value(op, values, (), rule.result, rate)
 
 
 def folded(rule: Operation, arguments: list[Plain]) -> Plain:
@@ -264,35 +282,26 @@ class Joiner:
 
     def __init__(self) -> None:
         self.order: list[Value] = []
-        self._number: dict[tuple[object, ...], int] = {}
-        self._place: dict[int, int] = {}
-        self._alive: list[Value] = []
+        self._place: dict[bytes, int] = {}
 
     def join(self, root: Value) -> Value:
         """The one object that stands for all values equal to this one."""
         stack, place = [root], self._place
         while stack:
             value = stack[-1]
-            if id(value) in place:
+            if value.digest in place:
                 stack.pop()
                 continue
-            waiting = [a for a in value.arguments if id(a) not in place]
+            waiting = [a for a in value.arguments if a.digest not in place]
             if waiting:
                 stack.extend(waiting)
                 continue
             stack.pop()
-            places = tuple(place[id(a)] for a in value.arguments)
-            # repr tells 0.0 from -0.0 and from 0, which compare equal.
-            key = (value.op, value.kind, places, repr(value.attribute))
-            found = self._number.get(key)
-            if found is None:
-                found = self._number[key] = len(self.order)
-                arguments = tuple(self.order[p] for p in places)
-                self.order.append(Value(value.op, arguments, value.attribute, value.kind, value.rate))
-                place[id(self.order[found])] = found
-            place[id(value)] = found
-            self._alive.append(value)
-        return self.order[place[id(root)]]
+            place[value.digest] = len(self.order)
+            arguments = tuple(self.order[place[a.digest]] for a in value.arguments)
+            same = all(a is b for a, b in zip(arguments, value.arguments, strict=True))
+            self.order.append(value if same else Value(value.op, arguments, value.attribute, value.kind, value.rate))
+        return self.order[place[root.digest]]
 
 
 def ordered(outputs: Iterable[Value]) -> tuple[list[Value], list[int]]:

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from contextvars import ContextVar
 from dataclasses import dataclass
-from functools import cached_property
 
 from sunglaze.core.shading.expression import Rate, Value, constant, listing
 
@@ -26,12 +25,13 @@ class Body:
     depth: int
     results: tuple[Value, ...]
 
-    @cached_property
-    def text(self) -> str:
-        return listing(self.results)
+    @property
+    def digest(self) -> list[bytes]:
+        """Equal for bodies that compute the same."""
+        return [result.digest for result in self.results]
 
     def __repr__(self) -> str:
-        return f"{{{self.text}}}"
+        return f"{{{listing(self.results)}}}"
 
 
 def repeat(count: Value, most: int, start: Sequence[Value], turn: Turn) -> tuple[Value, ...]:

@@ -13,7 +13,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Literal
 
-from sunglaze.core.shading.expression import Rate, Value, leaf, listing
+from sunglaze.core.shading.expression import Rate, Value, leaf
 from sunglaze.core.shading.functions import iadd, imul
 from sunglaze.core.shading.loops import whole
 from sunglaze.core.shading.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
@@ -86,7 +86,7 @@ def computed(
 ) -> Picture:
     """A pass of its own that gives these values, one to four, at every pixel."""
     enabled = None if keeps else _enabled.get()
-    form = listing([*values, *([enabled] if enabled is not None else [])])
+    form = [value.digest for value in (*values, *([enabled] if enabled is not None else []))]
     text = f"{form}|{len(values)}|{reduce}|{precise}|{keeps}|{opaque}"
     name = "pass:" + hashlib.sha256(text.encode()).hexdigest()[:20]
     return Picture(name, len(values), tuple(values), reduce, precise, keeps, enabled, opaque=opaque)

@@ -52,7 +52,8 @@ class Pass:
     @cached_property
     def key(self) -> str:
         """Equal for passes that compute the same from the same inputs."""
-        return hashlib.sha256(f"{self.text}|{self.target is None}".encode()).hexdigest()
+        text = f"{[value.digest for value in self.values]}|{self.target is None}"
+        return hashlib.sha256(text.encode()).hexdigest()
 
 
 @dataclass(frozen=True)

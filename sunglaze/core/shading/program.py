@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.shading.expression import Kind, Value, leaf, listing
+from sunglaze.core.shading.expression import Kind, Value, leaf
 from sunglaze.core.shading.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.shading.planning import Plan, plan
 from sunglaze.core.shading.signals import SignalProgram
@@ -70,7 +70,8 @@ class Program:
     @cached_property
     def key(self) -> str:
         """Equal for programs that compute the same from the same inputs."""
-        text = "\n".join([listing(self.plan.signals), *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
+        signals = [signal.digest for signal in self.plan.signals]
+        text = "\n".join([repr(signals), *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
         return hashlib.sha256(text.encode()).hexdigest()
 
     @cached_property

@@ -1,10 +1,12 @@
 """The rendering process: takes requests from a pipe, sends frames. A crash or hang here costs a second, and no edit.
 
-One thread renders; a second one reads files and builds kernels, so that a running stream never waits for either.
+One thread renders; a second one reads files and builds kernels, so that a running stream never waits for either. A third waits
+for the process that optimises them.
 """
 
 from __future__ import annotations
 
+import gc
 import queue
 import signal
 import sys
@@ -25,8 +27,10 @@ from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.recipe import BadRecipe
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.picture.files import eight_bits, read_picture
-from sunglaze.core.render.frames import optimised, prepare, prepare_stages
+from sunglaze.core.render.frames import prepare, prepare_stages, unoptimised
+from sunglaze.core.render.kernel import put_optimised
 from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, Request, SetEffects, View
+from sunglaze.server.rendering.optimising import Optimiser
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
 LONGEST_SLEEP = 0.05
@@ -49,6 +53,8 @@ class Worker:
         self.built: queue.SimpleQueue[tuple[SetEffects, dict[str, Shown], Reply | None]] = queue.SimpleQueue()
         self.edited = threading.Event()
         self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
+        self.optimising = ThreadPoolExecutor(1, thread_name_prefix="optimise")
+        self.optimiser = Optimiser()
         self.latest: dict[int, SetEffects] = {}
         self.newest: dict[int, SetEffects] = {}
 
@@ -118,24 +124,26 @@ class Worker:
         self.builder.submit(self._finish, request, shown)
 
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
-        """Also on the building thread, behind what waits for its quick build: tiles, then the optimised builds.
-
-        It rests first, and gives way between two passes: an edit that comes meanwhile does not wait for optimising the last one.
-        """
+        """Also on the building thread, behind what waits for its quick build: what the tiles need, then optimising elsewhere."""
         for one in shown.values():
-            if not request.gallery and self._is_newest(request):
-                prepare_stages(one.compiled)
-        if self.edited.wait(REST_BEFORE_OPTIMISING):
-            if self._is_newest(request):
-                self.builder.submit(self._finish, request, shown)
-            return
-        for one in shown.values():
-            for _ in optimised(one.compiled):
+            for _ in () if request.gallery else prepare_stages(one.compiled):
                 if not self._is_newest(request):
                     return
                 if self.edited.is_set():
                     self.builder.submit(self._finish, request, shown)
                     return
+        self.optimising.submit(self._optimise, request, shown)
+
+    def _optimise(self, request: SetEffects, shown: dict[str, Shown]) -> None:
+        """On a thread that mostly waits for the process that optimises. It rests first: most edits are not the last of a row."""
+        time.sleep(REST_BEFORE_OPTIMISING)
+        for one in shown.values():
+            for part, text in unoptimised(one.compiled):
+                if not self._is_newest(request):
+                    return
+                code = self.optimiser.code(text)
+                if code is not None:
+                    put_optimised(part, "bytes", code)
 
     def _is_newest(self, request: SetEffects) -> bool:
         return self.newest.get(request.viewer) is request
@@ -199,4 +207,7 @@ def main(pipe: Connection) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
     sys.setswitchinterval(SWITCH_INTERVAL)
+    # What was imported stays; without this the collector walks through all of it in the middle of frames and builds.
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 50)
     Worker(pipe).run()

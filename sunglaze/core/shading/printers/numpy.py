@@ -74,10 +74,8 @@ def run(program: Program, camera: Floats, inputs: Inputs, state: State | None = 
 
 def _by_form(signals: Sequence[Value], numbers: dict[int, Any]) -> Callable[[Value], Any]:
     """Signals were joined when they were planned; a value recorded elsewhere is found by what it computes."""
-    from sunglaze.core.shading.expression import listing
-
-    by_text = {listing([s]): numbers[id(s)] for s in signals}
-    return lambda value: by_text[listing([value])]
+    by_digest = {s.digest: numbers[id(s)] for s in signals}
+    return lambda value: by_digest[value.digest]
 
 
 class _Run:
