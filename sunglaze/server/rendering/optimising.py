@@ -31,7 +31,8 @@ class Optimiser:
                 command = [sys.executable, "-m", "sunglaze.server.rendering.optimising"]
                 self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
             asked, answers = self._process.stdin, self._process.stdout
-            assert asked and answers
+            assert asked is not None
+            assert answers is not None
             _write(asked, text.encode())
             if select.select([answers], [], [], PATIENCE)[0]:
                 return _read(answers) or None
