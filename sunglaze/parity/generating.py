@@ -12,7 +12,7 @@ import numpy as np
 from sunglaze.core.colour.curves import curve_table, hue_table
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
-from sunglaze.core.effect.recording import check_recipe, record_result, settings, values_of
+from sunglaze.core.effect.recording import check_recipe, inputs_of, record_result, settings
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
 from sunglaze.core.nodes.types import Symbol, Type, converts
@@ -87,9 +87,13 @@ class _Random:
             return Vec(*rgb, 1.0 if opaque else self.channels[3])
         if name == "picture":
             return p.CAMERA if self.rng.random() < 0.6 else p.asset_picture(ASSET)
-        return {"asset": p.asset_picture(ASSET), "lookup": Table("lut"), "curves": Table("curves", False)}.get(
-            name, Table("hues", False)
-        )
+        return {
+            "asset": p.asset_picture(ASSET),
+            "text": p.asset_picture(ASSET),
+            "stage": "camera",
+            "lookup": Table("lut"),
+            "curves": Table("curves", False),
+        }.get(name, Table("hues", False))
 
 
 def _tables(rng: np.random.Generator) -> dict[str, Any]:
@@ -208,7 +212,7 @@ def graph_case(seed: int) -> Case:
         uniforms: dict[str, float] = dict(clock(41, 7))
         tables: dict[str, Any] = {}
         for name, port, plain in settings(recipe, "graph", True):
-            numbers, found = values_of(name, port, plain, MATERIAL)
-            uniforms |= numbers
-            tables |= found
+            given = inputs_of(name, port, plain, MATERIAL)
+            uniforms |= given.uniforms
+            tables |= given.tables
         return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables))

@@ -4,26 +4,55 @@ from __future__ import annotations
 
 import base64
 import hashlib
+import threading
+from functools import lru_cache
 from typing import Any
 
-from fastapi import APIRouter, Response
+import numpy as np
+from fastapi import APIRouter, Response, UploadFile
 
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.icons import layer_icon, node_icon
-from sunglaze.core.effect.recipe import Fault, Recipe, schema
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.icons import HEIGHT as ICON_HEIGHT
+from sunglaze.core.effect.icons import WIDTH as ICON_WIDTH
+from sunglaze.core.effect.icons import layer_icon, node_icon, small_frame
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.materialx import read_materialx, write_materialx
+from sunglaze.core.effect.previews import Previews, numbers_of
+from sunglaze.core.effect.recipe import Fault, Recipe, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
-from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.effect.shipped import mask_recipes, shipped
+from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import CONVERSIONS, WORDS
 from sunglaze.core.package.archive import program_json
+from sunglaze.core.picture.files import encode_png
+from sunglaze.core.shading.expression import ordered
 from sunglaze.server.effects import Database
-from sunglaze.server.schemas import Catalogue, Conversion, GpuProgram, LayerKind, NodeKind, PortKind
+from sunglaze.server.schemas import (
+    Catalogue,
+    Conversion,
+    Cost,
+    GpuProgram,
+    LayerKind,
+    MaskKind,
+    NodeKind,
+    NodePreview,
+    PortKind,
+    PreviewRequest,
+    RecipeFile,
+    RecipePreviews,
+    Setting,
+)
 from sunglaze.store.effects import NotThere
 from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
+_previews: list[Previews] = []
+_previewing = threading.Lock()
+_KEPT_PREVIEWS = 3
+_MOST_RECIPE_BYTES = 4 * 1024 * 1024
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
 
@@ -44,16 +73,20 @@ def _port(port: Port, title: str | None = None) -> PortKind:
 
 def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
     """A ready-made layer as the interface offers it."""
-    controls = [_port(port, given.shown) for given in recipe.inputs if (port := port_of(recipe, given))]
     return LayerKind(
         kind=kind,
         name=recipe.name,
         help=recipe.help,
         family=recipe.family,
-        controls=controls,
+        controls=_controls(recipe),
         blend=recipe.start.blend,
         opacity=recipe.start.opacity,
+        settings=[Setting(name=one.name, values=one.values) for one in recipe.settings],
     )
+
+
+def _controls(recipe: Recipe) -> list[PortKind]:
+    return [_port(port, given.shown) for given in recipe.inputs if (port := port_of(recipe, given))]
 
 
 @routes.get("/catalogue")
@@ -61,6 +94,10 @@ def catalogue() -> Catalogue:
     """All ready-made layers and nodes, with what their controls need."""
     return Catalogue(
         layers=[layer_kind(kind, recipe) for kind, recipe in shipped().items()],
+        masks=[
+            MaskKind(kind=kind, name=recipe.name, help=recipe.help, controls=_controls(recipe))
+            for kind, recipe in mask_recipes().items()
+        ],
         families=list(FAMILIES),
         types=WORDS,
         conversions=[Conversion(given=a, wanted=b, does=does) for (a, b), does in CONVERSIONS.items()],
@@ -79,11 +116,41 @@ def catalogue() -> Catalogue:
 
 
 @routes.get("/layers/{kind}/icon")
-def icon_of_layer(kind: str) -> Response:
-    """A ready-made layer on the stand-in camera, small."""
+def icon_of_layer(kind: str, setting: int | None = None) -> Response:
+    """A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings."""
+    recipe = _shipped(kind)
+    if setting is not None and not 0 <= setting < len(recipe.settings):
+        raise NotThere(f"'{recipe.name}' has no setting {setting}")
+    return Response(layer_icon(kind, setting), media_type="image/png", headers=_DAY)
+
+
+def _shipped(kind: str) -> Recipe:
     if kind not in shipped():
         raise NotThere(f"there is no ready-made layer '{kind}'")
-    return Response(layer_icon(kind), media_type="image/png", headers=_DAY)
+    return shipped()[kind]
+
+
+@routes.get("/layers/{kind}/recipe")
+def recipe_of_layer(kind: str) -> Recipe:
+    """What a ready-made layer is made of, to look at and to rewire."""
+    return _shipped(kind)
+
+
+@routes.get("/layers/{kind}/cost")
+def cost_of_layer(kind: str) -> Cost:
+    """What a ready-made layer costs alone."""
+    _shipped(kind)
+    return _cost(kind)
+
+
+@lru_cache(maxsize=256)
+def _cost(kind: str) -> Cost:
+    plan = compile_effect(Effect(name=kind, layers=[Layer(id="l", name=kind, kind=kind)]), Material()).program.final.plan
+    passes, operations = len(plan.passes), sum(len(ordered(one.values)[0]) for one in plan.passes)
+    loops = any(value.op == "loop" for one in plan.passes for value in ordered(one.values)[0])
+    words = "heavy" if loops and passes > 4 else "middling" if loops or operations > 250 else "light"
+    much = f"{passes} pass{'es' if passes > 1 else ''} over the picture, {operations} operations a pixel"
+    return Cost(passes=passes, operations=operations, words=f"{words}: {much}{', and loops' if loops else ''}")
 
 
 @routes.get("/nodes/{kind}/icon")
@@ -109,9 +176,58 @@ def program_of(session: Database, effect: Effect) -> GpuProgram:
     program, inputs = compiled.program.final, compiled.inputs
     tables = [base64.b64encode(inputs.tables[n][..., :3].astype("<f4").tobytes()).decode() for n in program.tables]
     plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {})
-    key = hashlib.sha256("|".join([program.key, *tables]).encode()).hexdigest()
     pictures = {f"asset:{asset}": f"/api/assets/{asset}/file" for asset in effect.pictures()}
+    drawn = {name: pixels for name, pixels in inputs.pictures.items() if name not in pictures}
+    pictures |= {name: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for name, p in drawn.items()}
+    key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()
     return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures)
+
+
+@routes.post("/recipes/preview")
+def preview(session: Database, asked: PreviewRequest) -> RecipePreviews:
+    """What every node of a recipe gives at a frame of the stand-in camera, and all that is wrong with it."""
+    path = tuple(asked.path)
+    with _previewing:
+        known = next((one for one in _previews if one.fits(asked.effect, asked.layer, path)), None)
+        if known is None:
+            with session:
+                known = Previews(asked.effect, material_of(session, asked.effect), asked.layer, path)
+        _previews[:] = [known, *[one for one in _previews if one is not known]][:_KEPT_PREVIEWS]
+        shown = known.at(small_frame(asked.frame), asked.frame, asked.effect)
+    tiles = [view.picture for view in shown.values() if view.picture is not None]
+    places = iter(range(len(tiles)))
+    nodes = {
+        identity: NodePreview(
+            type=view.kind,
+            words=None if view.picture is not None else numbers_of(view),
+            tile=None if view.picture is None else next(places),
+        )
+        for identity, view in shown.items()
+    }
+    sheet = base64.b64encode(encode_png(np.ascontiguousarray(np.vstack(tiles)), 1)).decode() if tiles else ""
+    return RecipePreviews(nodes=nodes, faults=known.faults, sheet=sheet, width=ICON_WIDTH, height=ICON_HEIGHT)
+
+
+@routes.post("/recipes/import")
+async def import_recipe(file: UploadFile) -> RecipeFile:
+    """A recipe from a file: our JSON, or MaterialX (.mtlx)."""
+    data = await file.read(_MOST_RECIPE_BYTES + 1)
+    if len(data) > _MOST_RECIPE_BYTES:
+        raise BadFile(f"{file.filename}: the recipe is larger than 4 MB")
+    try:
+        if data.lstrip()[:1] == b"<":
+            found = read_materialx(data)
+            return RecipeFile(recipe=found.recipe, notes=list(found.left_out))
+        return RecipeFile(recipe=read_recipe(data))
+    except GlazeError as error:
+        raise BadFile(f"{file.filename}: {error}") from None
+
+
+@routes.post("/recipes/materialx")
+def export_materialx(recipe: Recipe) -> RecipeFile:
+    """A recipe as MaterialX, and what of it that has no place there."""
+    written = write_materialx(recipe)
+    return RecipeFile(text=written.text, notes=list(written.left_out))
 
 
 @routes.post("/recipes/check")

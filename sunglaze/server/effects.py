@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.document import Effect
-from sunglaze.server.schemas import EffectState, NewEffect, NewName, SaveAnswer, SaveRequest
+from sunglaze.server.schemas import EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
 from sunglaze.store import effects
 
 routes = APIRouter(prefix="/api/effects", tags=["effects"])
@@ -74,6 +74,30 @@ def duplicate_effect(session: Database, effect_id: str) -> EffectState:
         original = effects.get(session, effect_id).effect
         copy = original.model_copy(update={"name": f"{original.name[:74]} copy"})
         return EffectState.of(effects.create(session, copy, f"Duplicate of {original.name}"))
+
+
+@routes.get("/{effect_id}/history")
+def history(session: Database, effect_id: str) -> list[HistoryStep]:
+    with session:
+        return [HistoryStep.of(step) for step in effects.history(session, effect_id)]
+
+
+@routes.get("/{effect_id}/revisions/{revision}")
+def get_revision(session: Database, effect_id: str, revision: int) -> Effect:
+    with session:
+        return effects.revision(session, effect_id, revision)
+
+
+@routes.post("/{effect_id}/revisions/{revision}/take", status_code=204)
+def name_take(session: Database, effect_id: str, revision: int, name: TakeName) -> None:
+    with session.begin():
+        effects.name_take(session, effect_id, revision, name.name)
+
+
+@routes.post("/{effect_id}/revisions/{revision}/restore")
+def go_back_to(session: Database, effect_id: str, revision: int) -> EffectState:
+    with session.begin():
+        return EffectState.of(effects.go_back_to(session, effect_id, revision))
 
 
 @routes.delete("/{effect_id}", status_code=204)

@@ -8,9 +8,9 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.recipe import Plain
+from sunglaze.core.effect.recipe import Fault, Plain, Recipe
 from sunglaze.core.nodes.types import TypeName
-from sunglaze.store.effects import Kept
+from sunglaze.store.effects import Kept, Step
 from sunglaze.store.tables import AssetRow, PackageRow
 
 
@@ -51,6 +51,26 @@ class SaveAnswer(BaseModel):
     state: EffectState
     stale: bool
     kept_as: int
+
+
+class HistoryStep(BaseModel):
+    """One revision in the history; a take where it has a name."""
+
+    revision: int
+    gesture: str
+    take: str | None
+    created: datetime
+    is_head: bool
+
+    @classmethod
+    def of(cls, step: Step) -> HistoryStep:
+        return cls(**vars(step))
+
+
+class TakeName(BaseModel):
+    """A take's name; none makes it a plain revision again."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)] | None
 
 
 class LookupFacts(BaseModel):
@@ -150,6 +170,65 @@ class NodeKind(BaseModel):
     outputs: list[PortKind]
 
 
+class Setting(BaseModel):
+    """A named way to start: what a layer's controls are set to."""
+
+    name: str
+    values: dict[str, Plain]
+
+
+class MaskKind(BaseModel):
+    """A kind of mask that a layer may have."""
+
+    kind: str
+    name: str
+    help: str
+    controls: list[PortKind]
+
+
+class Cost(BaseModel):
+    """What a ready-made layer costs alone: passes over the picture, operations a pixel, and that in words."""
+
+    passes: int
+    operations: int
+    words: str
+
+
+class NodePreview(BaseModel):
+    """What a node gives now: its type, and numbers in words or a place on the sheet."""
+
+    type: str
+    words: str | None
+    tile: int | None
+
+
+class PreviewRequest(BaseModel):
+    """Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes)."""
+
+    effect: Effect
+    layer: str
+    path: Annotated[list[str], Field(max_length=16)] = Field(default_factory=list)
+    frame: Annotated[int, Field(ge=0, le=1_000_000_000)] = 0
+
+
+class RecipePreviews(BaseModel):
+    """`sheet`: a PNG as base64, tiles under each other, `width` by `height` each; empty where no node gives a picture."""
+
+    nodes: dict[str, NodePreview]
+    faults: list[Fault]
+    sheet: str
+    width: int
+    height: int
+
+
+class RecipeFile(BaseModel):
+    """A recipe read from a file or written to one; `notes` say what was left out."""
+
+    recipe: Recipe | None = None
+    text: str = ""
+    notes: list[str] = Field(default_factory=list)
+
+
 class LayerKind(BaseModel):
     """A ready-made layer; `blend` and `opacity` are how a new one lies on what is below."""
 
@@ -160,6 +239,7 @@ class LayerKind(BaseModel):
     controls: list[PortKind]
     blend: str
     opacity: float
+    settings: list[Setting]
 
 
 class Conversion(BaseModel):
@@ -170,6 +250,7 @@ class Conversion(BaseModel):
 
 class Catalogue(BaseModel):
     layers: list[LayerKind]
+    masks: list[MaskKind]
     families: list[str]
     types: dict[str, str]
     conversions: list[Conversion]

@@ -22,6 +22,10 @@ from sunglaze.store import effects
 routes = APIRouter()
 
 
+Unit = Annotated[float, Field(ge=0, le=1)]
+Finite = Annotated[float, Field(ge=-10, le=10)]
+
+
 class ShowMessage(BaseModel):
     """Look at an effect as it is here, saved or not."""
 
@@ -51,11 +55,19 @@ class ViewMessage(BaseModel):
     frame: Annotated[int, Field(ge=0, le=1_000_000_000)] | None = None
     bare: bool | None = None
     wipe: Annotated[float, Field(ge=0, le=1)] | None = None
+    speed: Annotated[float, Field(gt=0, le=4)] | None = None
+    muted: Annotated[list[str], Field(max_length=100)] | None = None
+    screen: Literal["9:16", "3:4", "1:1", "16:9"] | None = None
+    short: Literal[540, 720, 1080] | None = None
+    scope: Literal["none", "histogram", "waveform", "parade", "vectorscope"] | None = None
+    region: tuple[Unit, Unit, Unit, Unit] | None = None
+    clipping: bool | None = None
+    probe: tuple[Finite, Finite] | None = None
 
 
 class AckMessage(BaseModel):
     type: Literal["ack"]
-    kind: Literal["frame", "tiles"]
+    kind: Literal["frame", "tiles", "scope"]
 
 
 _message: TypeAdapter[ShowMessage | GalleryMessage | MoveMessage | ViewMessage | AckMessage] = TypeAdapter(
@@ -100,7 +112,10 @@ async def _take(text: str, viewer: int, supervisor: Supervisor, replies: asyncio
         elif isinstance(message, MoveMessage):
             supervisor.send(Move(viewer, message.layer, message.control, message.value, message.serial))
         elif isinstance(message, ViewMessage):
-            supervisor.send(View(viewer, message.playing, message.frame, message.bare, message.wipe))
+            given: dict[str, Any] = message.model_dump(exclude={"type"}, exclude_none=True)
+            if message.muted is not None:
+                given["muted"] = tuple(message.muted)
+            supervisor.send(View(viewer, **given))
         else:
             supervisor.send(Acknowledge(viewer, message.kind))
     except ValidationError as error:

@@ -137,6 +137,54 @@ def redo(session: Session, effect_id: str) -> Kept:
     return _kept(session, row)
 
 
+@dataclass(frozen=True)
+class Step:
+    """A revision in an effect's history: what was done, when, and its name where it is a take."""
+
+    revision: int
+    gesture: str
+    take: str | None
+    created: datetime
+    is_head: bool
+
+
+MOST_STEPS = 300
+
+
+def history(session: Session, effect_id: str) -> list[Step]:
+    """All takes and the latest revisions, the newest first, those that undo left or another window made included."""
+    row = _row(session, effect_id)
+    of_it = select(RevisionRow).where(RevisionRow.effect_id == effect_id).order_by(RevisionRow.id.desc())
+    found = {r.id: r for r in session.scalars(of_it.limit(MOST_STEPS))}
+    found |= {r.id: r for r in session.scalars(of_it.where(RevisionRow.take.is_not(None)))}
+    return [Step(r.id, r.gesture, r.take, r.created, r.id == row.head_id) for _, r in sorted(found.items(), reverse=True)]
+
+
+def _revision(session: Session, effect_id: str, revision: int) -> RevisionRow:
+    found = session.get(RevisionRow, revision)
+    if found is None or found.effect_id != effect_id:
+        raise NotThere(f"effect '{effect_id}' has no revision {revision}")
+    return found
+
+
+def revision(session: Session, effect_id: str, number: int) -> Effect:
+    """The effect as a revision has it. Raises NotThere."""
+    return parse_effect(_revision(session, effect_id, number).document)
+
+
+def name_take(session: Session, effect_id: str, number: int, name: str | None) -> None:
+    """Keep a revision as a take under a name; without one it is a take no longer. Raises NotThere."""
+    _revision(session, effect_id, number).take = name
+
+
+def go_back_to(session: Session, effect_id: str, number: int) -> Kept:
+    """Make a revision's state the effect's again, as a new revision: what was since then stays in the history."""
+    found = _revision(session, effect_id, number)
+    words = f"take '{found.take}'" if found.take else f"'{found.gesture}'"
+    kept = get(session, effect_id)
+    return save(session, effect_id, kept.revision, parse_effect(found.document), f"Back to {words}").kept
+
+
 def delete(session: Session, effect_id: str) -> None:
     """Take an effect off the list. Nothing of it is lost; `restore` brings it back."""
     _row(session, effect_id).deleted = now()

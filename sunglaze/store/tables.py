@@ -31,7 +31,7 @@ class EffectRow(Base):
 
 
 class RevisionRow(Base):
-    """One kept state of an effect. Never changed but for `redo_id`, which says where redo leads from here."""
+    """One kept state of an effect. Never changed but for its name as a take, and `redo_id`: where redo leads from here."""
 
     __tablename__ = "revision"
 
@@ -40,6 +40,7 @@ class RevisionRow(Base):
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id"))
     redo_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id"))
     gesture: Mapped[str] = mapped_column(String(200))
+    take: Mapped[str | None] = mapped_column(String(80))
     document: Mapped[str] = mapped_column(Text)
     created: Mapped[datetime] = mapped_column(default=now)
 

@@ -110,7 +110,7 @@ def test_controls_are_set_by_id_name_or_place() -> None:
         ({"layers": [{"kind": "own", "id": "a", "name": "a"}]}, "needs a recipe"),
         ({"layers": [{"kind": "fill", "id": "a", "name": "a"}] * 2}, "two layers"),
         ({"layers": [{"kind": "fill", "id": "a", "name": "a", "opacity": float("nan")}]}, "opacity"),
-        ({"version": 3}, "version 3"),
+        ({"version": 4}, "version 4"),
         ({"format": "other"}, "no effect"),
         ({"surprise": 1}, "surprise"),
         ({"name": ""}, "name"),
@@ -169,7 +169,7 @@ def test_a_program_needs_nothing_but_its_package() -> None:
     table = program["tables"][0]
     assert np.frombuffer(archive.read(table["file"]), "<f4").size == 3 * table["size"] ** 3
     assert program["uniforms"]["grade.strength"] == 0.6
-    assert program["passes"][0]["fragment"].startswith("#version 300 es")
+    assert program["passes"][0]["fragment"].startswith("#version 400 es")
 
 
 def test_damaged_packages_are_refused() -> None:

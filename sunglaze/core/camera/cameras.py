@@ -38,6 +38,35 @@ def colours(picture: Words, width: int) -> NDArray[np.uint8]:
     return picture.view(np.uint8).reshape(picture.shape[0], -1, 4)[:, :width, :3]
 
 
+SCREENS = {"9:16": (9, 16), "3:4": (3, 4), "1:1": (1, 1), "16:9": (16, 9)}
+HEAD_ROOM = 0.3
+"""Of what a screen less tall than the camera cuts away, so much is taken above: heads are in the upper part."""
+
+
+def screen_size(screen: str, short: int) -> tuple[int, int]:
+    """Columns and rows of a screen whose short side has so many pixels."""
+    across, down = SCREENS[screen]
+    return (short, round(short * down / across)) if across <= down else (round(short * across / down), short)
+
+
+def on_screen(frame: Words, width: int, size: tuple[int, int]) -> Words:
+    """A frame of so many columns on a screen of another size: cut to its shape, never stretched."""
+    height = frame.shape[0]
+    if (width, height) == size:
+        return frame
+    pixels = frame.view(np.uint8).reshape(height, -1, 4)[:, :width]
+    rows = min(height, round(width * size[1] / size[0]))
+    columns = min(width, round(height * size[0] / size[1]))
+    top, left = round((height - rows) * HEAD_ROOM), (width - columns) // 2
+    shrinks = size[0] < columns
+    cut = cv2.resize(
+        pixels[top : top + rows, left : left + columns], size, interpolation=cv2.INTER_AREA if shrinks else cv2.INTER_CUBIC
+    )
+    out = blank(size[1], size[0])
+    out.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]] = cut
+    return out
+
+
 class StandIn:
     """The baked loop of a made-up performer (performer/bake.py), scaled to cover the wanted size."""
 

@@ -8,17 +8,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
-from sunglaze.core.effect.document import OWN, Effect, Layer
+from sunglaze.core.effect.document import MASK, OWN, Effect, Layer
 from sunglaze.core.effect.literals import Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
-from sunglaze.core.effect.recording import Given, record_result, values_of
+from sunglaze.core.effect.recording import Given, Recorder, inputs_of, record_result
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import over
-from sunglaze.core.nodes.node import Scene
+from sunglaze.core.nodes.node import Port, Scene
+from sunglaze.core.shading.expression import Value
 from sunglaze.core.shading.pictures import CAMERA, colour_here, passes_only_if
 from sunglaze.core.shading.program import Floats, Inputs, Program, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.shading.vector import Vec, clamp01
 
 
 @dataclass(frozen=True)
@@ -37,50 +39,78 @@ def compile_effect(effect: Effect, material: Material) -> Compiled:
     """Raises BadEffect, naming the layer, where one gives no picture; BadRecipe says all that is wrong with it."""
     below = colour_here(CAMERA)
     stages, faults = [below], {}
+    by_id: dict[str, Vec] = {}
     for layer in effect.layers:
         amount = uniform(f"{layer.id}.opacity")
+        scene = Scene(below, stages=dict(by_id))
         # A layer that is off or clear computes none of its passes.
         with passes_only_if(amount > 0.0):
-            colour, found = _colour(layer, below, material)
+            colour, found = _colour(layer, scene, material)
+            mask = _mask(layer, scene, material)
         if found:
             faults[layer.id] = found
-        below = over(below, colour, layer.blend, amount, layer.light == "linear")
+        below = over(below, colour, layer.blend, amount if mask is None else amount * mask, layer.light == "linear")
         stages.append(below)
+        by_id[layer.id] = below
     return Compiled(Program(tuple(stages)), inputs_of_effect(effect, material), faults)
 
 
-def _colour(layer: Layer, below: Vec, material: Material) -> tuple[Vec, list[Fault]]:
+def _colour(layer: Layer, scene: Scene, material: Material) -> tuple[Vec, list[Fault]]:
     recipe = layer.graph
     if recipe is None:
         message = f"'{layer.kind}' is a layer of a newer version; it is kept, and leaves the picture as it is"
-        return below, [Fault(message=message)]
-    given = {}
-    for port in layer.controls():
-        plain = layer.value(port)
-        if plain is None:
-            continue
-        try:
-            given[port.name] = Given(symbol(port.kind, plain, f"{layer.id}.{port.name}", material), port.kind.name)
-        except BadEffect as error:
-            raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
-    colour, faults = record_result(recipe, given, Scene(below), layer.id, material, layer.kind == OWN)
+        return scene.below, [Fault(message=message)]
+    given = _given(layer, layer.controls_set(), f"{layer.id}.", material)
+    colour, faults = record_result(recipe, given, scene, layer.id, material, layer.kind == OWN)
     if colour is None:
         raise BadRecipe(faults, layer.id, layer.name)
     return colour, faults
+
+
+def record_layer(layer: Layer, scene: Scene, material: Material) -> Recorder:
+    """A recorder of a layer's recipe, for looking at single nodes. Raises BadEffect for a layer of a newer version."""
+    if layer.graph is None:
+        raise BadEffect(f"'{layer.kind}' is a layer of a newer version; its recipe is not known here", layer.id)
+    given = _given(layer, layer.controls_set(), f"{layer.id}.", material)
+    return Recorder(layer.graph, given, scene, layer.id, material, layer.kind == OWN)
+
+
+def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
+    recipe = layer.mask_graph
+    if recipe is None:
+        return None
+    given = _given(layer, layer.mask_set(), f"{layer.id}.{MASK}", material)
+    mask, faults = record_result(recipe, given, scene, f"{layer.id}.{MASK}", material, False, "mask")
+    if mask is None:
+        raise BadEffect(f"the mask of '{layer.name}': {faults[0].message}", layer.id)
+    return clamp01(mask)
+
+
+def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, material: Material) -> dict[str, Given]:
+    given = {}
+    for port, plain in controls:
+        if plain is None:
+            continue
+        try:
+            given[port.name] = Given(symbol(port.kind, plain, f"{prefix}{port.name}", material), port.kind.name)
+        except BadEffect as error:
+            raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
+    return given
 
 
 def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     """Values of the uniforms and tables of the program that `compile_effect` makes of this effect."""
     uniforms: dict[str, float] = {"seed": effect.seed}
     tables: dict[str, Floats] = {}
+    pictures = {f"asset:{key}": pixels for key, pixels in material.pictures.items()}
     for layer in effect.layers:
         uniforms[f"{layer.id}.opacity"] = layer.opacity if layer.on else 0.0
         for name, port, plain in layer.everything_set():
             if plain is not None:
-                numbers, found = values_of(name, port, plain, material)
-                uniforms |= numbers
-                tables |= found
-    pictures = {f"asset:{key}": pixels for key, pixels in material.pictures.items()}
+                given = inputs_of(name, port, plain, material)
+                uniforms |= given.uniforms
+                tables |= given.tables
+                pictures |= given.pictures
     return Inputs(uniforms, tables, pictures)
 
 
@@ -88,7 +118,7 @@ def has_same_form(before: Effect, after: Effect) -> bool:
     """Whether two effects have one program, so that only its inputs differ. May say no where they have."""
 
     def form(effect: Effect) -> list[object]:
-        return [(layer.id, layer.kind, layer.blend, layer.light, layer.recipe is None) for layer in effect.layers]
+        return [(one.id, one.kind, one.blend, one.light, one.recipe is None, one.mask and one.mask.kind) for one in effect.layers]
 
     if form(before) != form(after) or before.still != after.still:
         return False

@@ -10,15 +10,17 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from sunglaze.core.effect.literals import LookupRef, check, lookup_ref
 from sunglaze.core.effect.recipe import Plain, Recipe, in_words
 from sunglaze.core.effect.recording import ports, settings
-from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.node import Port
 
 FORMAT: Final = "sun-glaze/effect"
-VERSION: Final = 2
+VERSION: Final = 3
 MOST_LAYERS = 64
 OWN: Final = "own"
+MASK: Final = "mask:"
+"""Before the name of a mask's control where those of a layer are named."""
 
 Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
@@ -29,6 +31,19 @@ _COMMON = ("on", "opacity", "blend", "light", "name")
 
 class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid")
+
+
+class LayerMask(Strict):
+    """Where a layer shows: a shipped recipe that gives a mask, and what its controls are set to."""
+
+    kind: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
+    values: dict[str, Plain] = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _values_fit(self) -> LayerMask:
+        if self.kind in mask_recipes():
+            _check_values("the mask", ports(mask_recipes()[self.kind]), self.values)
+        return self
 
 
 class Layer(Strict):
@@ -47,6 +62,7 @@ class Layer(Strict):
     light: Literal["display", "linear"] = "display"
     values: dict[str, Plain] = Field(default_factory=dict)
     recipe: Recipe | None = None
+    mask: LayerMask | None = None
 
     @field_validator("blend")
     @classmethod
@@ -61,14 +77,7 @@ class Layer(Strict):
             raise ValueError("a layer of your own needs a recipe")
         if self.kind not in (OWN, *shipped()):
             return self
-        known = {port.name: port for port in self.controls()}
-        for name, plain in self.values.items():
-            if name not in known:
-                raise ValueError(f"'{self.name}' has no control '{name}'; it has {', '.join([*_COMMON, *known])}")
-            try:
-                check(known[name].kind, plain, ranged=True)
-            except BadEffect as error:
-                raise ValueError(f"control '{name}' of '{self.name}': {error}") from None
+        _check_values(f"'{self.name}'", self.controls(), self.values)
         return self
 
     @property
@@ -79,14 +88,24 @@ class Layer(Strict):
     def controls(self) -> list[Port]:
         return ports(self.graph) if self.graph is not None else []
 
-    def value(self, port: Port) -> Any:
-        """What a control stands at."""
-        set_to = self.values.get(port.name)
-        return port.default if set_to is None else set_to
+    def controls_set(self) -> list[tuple[Port, Any]]:
+        """The layer's controls and what they stand at."""
+        return _standing(self.controls(), self.values)
+
+    @property
+    def mask_graph(self) -> Recipe | None:
+        return mask_recipes().get(self.mask.kind) if self.mask else None
+
+    def mask_set(self) -> list[tuple[Port, Any]]:
+        """The mask's controls and what they stand at."""
+        return _standing(ports(self.mask_graph), self.mask.values) if self.mask and self.mask_graph else []
 
     def everything_set(self) -> list[tuple[str, Port, Any]]:
-        """Name, port and plain value of all that is set, on controls and on nodes."""
-        found = [(f"{self.id}.{port.name}", port, self.value(port)) for port in self.controls()]
+        """Name, port and plain value of all that is set, on controls, on the mask and on nodes."""
+        found = [(f"{self.id}.{port.name}", port, plain) for port, plain in self.controls_set()]
+        found += [(f"{self.id}.{MASK}{port.name}", port, plain) for port, plain in self.mask_set()]
+        if self.mask_graph is not None:
+            found += settings(self.mask_graph, f"{self.id}.{MASK}", False)
         if self.graph is not None:
             found += settings(self.graph, self.id, self.kind == OWN)
         return found
@@ -96,7 +115,7 @@ class Effect(Strict):
     """A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
-    version: Literal[2] = VERSION
+    version: Literal[3] = VERSION
     name: Name
     layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
     still: Hash | None = None
@@ -134,6 +153,22 @@ class Effect(Strict):
         return found
 
 
+def _standing(known: list[Port], values: dict[str, Plain]) -> list[tuple[Port, Any]]:
+    return [(port, port.default if values.get(port.name) is None else values[port.name]) for port in known]
+
+
+def _check_values(what: str, known: list[Port], values: dict[str, Plain]) -> None:
+    """Raises ValueError for what is set on a control that is not there, or does not fit it."""
+    named = {port.name: port for port in known}
+    for name, plain in values.items():
+        if name not in named:
+            raise ValueError(f"{what} has no control '{name}'; it has {', '.join([*_COMMON, *named])}")
+        try:
+            check(named[name].kind, plain, ranged=True)
+        except BadEffect as error:
+            raise ValueError(f"control '{name}' of {what}: {error}") from None
+
+
 def _fits(port: Port, plain: Any) -> bool:
     try:
         check(port.kind, plain)
@@ -144,6 +179,8 @@ def _fits(port: Port, plain: Any) -> bool:
 
 def migrated(plain: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version in the words of this one."""
+    if plain.get("version") == 2:
+        return {**plain, "version": VERSION}  # masks came; nothing else changed
     if plain.get("version") != 1:
         return plain
     layers = []
@@ -176,14 +213,17 @@ def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
 
 
 def moved(effect: Effect, layer_id: str, control: str, plain: Any) -> Effect:
-    """The effect with a control of a layer at a value: one of every layer's, one of its recipe's, or NODE.INPUT of an own
-    recipe. Raises BadEffect; what is not there (any more) is left."""
+    """The effect with a control of a layer at a value: one of every layer's, one of its recipe's, mask:NAME, or NODE.INPUT
+    of an own recipe. Raises BadEffect; what is not there (any more) is left."""
     dumped = effect.model_dump(by_alias=True)
     layer = next((one for one in dumped["layers"] if one["id"] == layer_id), None)
     if layer is None:
         return effect
     if control in _COMMON:
         layer[control] = plain
+    elif control.startswith(MASK):
+        if layer["mask"]:
+            layer["mask"]["values"][control.removeprefix(MASK)] = plain
     elif "." in control and layer["recipe"]:
         node_id, _, name = control.partition(".")
         for node in layer["recipe"]["nodes"]:
@@ -211,6 +251,7 @@ def set_control(effect: Effect, assignment: str) -> Effect:
     if not equals:
         raise BadEffect(f"'{assignment}' should read LAYER.CONTROL=VALUE")
     ports_of = {port.name: port for port in found.controls()}
+    ports_of |= {f"{MASK}{port.name}": port for port, _ in found.mask_set()}
     if control not in _COMMON and control not in ports_of and "." not in control:
         raise BadEffect(f"'{who}' has no control '{control}'; it has {', '.join([*_COMMON, *ports_of])}")
     is_text = control in ("blend", "light", "name") or (

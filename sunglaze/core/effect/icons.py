@@ -11,6 +11,7 @@ from sunglaze.core.camera.cameras import StandIn
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.previews import seen
 from sunglaze.core.effect.recipe import Recipe, RecipeNode
 from sunglaze.core.effect.recording import Recorder
 from sunglaze.core.effect.shipped import shipped
@@ -18,11 +19,9 @@ from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene
 from sunglaze.core.picture.files import encode_png
 from sunglaze.core.render.frames import at_frame
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import CAMERA, Picture, colour_here
+from sunglaze.core.shading.pictures import CAMERA, colour_here
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
-from sunglaze.core.shading.vector import Vec, number, to_float
 
 WIDTH, HEIGHT = 90, 160
 FRAME = 12
@@ -36,7 +35,8 @@ def _stand_in() -> StandIn:
     return StandIn(WIDTH, HEIGHT)
 
 
-def _frame(frame: int) -> Floats:
+def small_frame(frame: int) -> Floats:
+    """The stand-in camera at thumbnail size, with its mask: (160, 90, 4), 0 to 1."""
     words = _stand_in().frame(frame).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH]
     return words.astype(np.float32) / np.float32(255)
 
@@ -46,15 +46,16 @@ def _png(picture: Floats) -> bytes:
     return encode_png(np.ascontiguousarray(pixels[CROP]), 9)
 
 
-@lru_cache(maxsize=256)
-def layer_icon(kind: str) -> bytes:
-    """A ready-made layer at its defaults, as a square PNG. Raises KeyError for a kind that does not ship."""
-    start = shipped()[kind].start
-    layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity)
+@lru_cache(maxsize=512)
+def layer_icon(kind: str, setting: int | None = None) -> bytes:
+    """A ready-made layer at its defaults or one of its settings, as a square PNG. Raises LookupError for what does not ship."""
+    recipe = shipped()[kind]
+    start, values = recipe.start, recipe.settings[setting].values if setting is not None else {}
+    layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
     compiled = compile_effect(Effect(name=kind, layers=[layer]), Material())
     state, program = State(), compiled.program.final
     for frame in range(FRAME - (EARLIER if program.plan.kept else 0), FRAME + 1):
-        picture = reference.run(program, _frame(frame), at_frame(compiled.inputs, frame), state)[0]
+        picture = reference.run(program, small_frame(frame), at_frame(compiled.inputs, frame), state)[0]
     return _png(picture)
 
 
@@ -68,17 +69,5 @@ def node_icon(kind: str) -> bytes:
     recipe = Recipe(nodes=[RecipeNode(id="node", kind=kind)], result=f"node.{output}")
     recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "icon", Material(), False)
     found = (recorder.try_outputs("node") or {})[output]
-    program = Program((_seen(found.symbol),))
-    return _png(reference.run(program, _frame(FRAME), Inputs(clock(FRAME)))[0])
-
-
-def _seen(symbol: object) -> Vec:
-    """Anything as a colour that can be looked at."""
-    if isinstance(symbol, Picture):
-        return colour_here(symbol).rgb
-    if isinstance(symbol, Vec):
-        parts = symbol.parts()
-        return Vec(*parts[:2], 0.0) if len(parts) == 2 else Vec(*parts[:3])
-    assert isinstance(symbol, Value)
-    plain = number(symbol) if symbol.kind == "bool" else to_float(symbol) if symbol.kind == "int" else symbol
-    return Vec(plain, plain, plain)
+    program = Program((seen(found.symbol),))
+    return _png(reference.run(program, small_frame(FRAME), Inputs(clock(FRAME)))[0])

@@ -16,12 +16,14 @@ from sunglaze.core.colour.lut import Lut
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.node import Table
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
+from sunglaze.core.picture.text import read_text, text_picture
 from sunglaze.core.shading.expression import Kind, constant
 from sunglaze.core.shading.pictures import asset_picture
 from sunglaze.core.shading.program import Floats, uniform
 from sunglaze.core.shading.vector import Vec
 
 _HEX = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
+_STAGE = re.compile(r"[A-Za-z0-9_-]{1,40}")
 _HASH = re.compile(r"[0-9a-f]{64}")
 LAYOUTS = ("strip", "grid", "hald")
 Layout = Literal["strip", "grid", "hald"]
@@ -110,6 +112,11 @@ def check(kind: Type, plain: Any, ranged: bool = False) -> None:
         read_curves(plain)
     elif name == "hues":
         read_hues(plain)
+    elif name == "text":
+        read_text(plain)
+    elif name == "stage":
+        if not isinstance(plain, str) or not _STAGE.fullmatch(plain):
+            raise BadEffect("the picture after a layer is set by the layer's id, or 'camera'")
     else:
         raise BadEffect(f"{WORDS[name]} cannot be set; wire it")
     if ranged and kind.low is not None and kind.high is not None and _is_number(plain) and not kind.low <= plain <= kind.high:
@@ -132,8 +139,10 @@ def uniforms_of(kind: Type, plain: Any, name: str) -> dict[str, float]:
 
 def symbol(kind: Type, plain: Any, name: str | None, material: Material) -> Symbol:
     """What is set as a symbol: uniforms under `name`, which turning moves without a new build, or constants without one."""
-    if kind.name == "choice":
+    if kind.name in ("choice", "stage"):
         return plain
+    if kind.name == "text":
+        return asset_picture(name or "text")
     if kind.name == "lookup":
         return _lookup(plain, name or "lookup", material)
     if kind.name == "asset":
@@ -181,6 +190,11 @@ def tables_of(kind: Type, plain: Any, name: str, material: Material) -> tuple[di
     return {name: lut.padded}, domain_uniforms(name, lut)
 
 
+def pictures_of(kind: Type, plain: Any, name: str) -> dict[str, NDArray[Any]]:
+    """Pictures that what is set stands for, by the name under which the program reads them."""
+    return {f"asset:{name}": text_picture(read_text(plain))} if kind.name == "text" and plain is not None else {}
+
+
 def domain_uniforms(name: str, lut: Lut) -> dict[str, float]:
     """Values for the uniforms of a lookup's domain where that is not 0 to 1."""
     if lut.has_unit_domain:
@@ -193,7 +207,7 @@ def same_form(kind: Type, before: Any, after: Any) -> bool:
     """Whether a change of what is set leaves the program's form: it then moves uniforms or tables only."""
     if before == after:
         return True
-    if before is None or after is None or kind.name in ("choice", "asset", "lookup"):
+    if before is None or after is None or kind.name in ("choice", "asset", "lookup", "stage"):
         return False
     if kind.name == "colour":
         return (colour_parts(before)[3] == 1.0) == (colour_parts(after)[3] == 1.0)

@@ -99,6 +99,13 @@ class Start(Strict):
     opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 1.0
 
 
+class Setting(Strict):
+    """A named way to start: what the controls of a ready-made layer are set to."""
+
+    name: Name
+    values: dict[str, Plain] = Field(default_factory=dict)
+
+
 class Recipe(Strict):
     """A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
     the part of the palette in which a ready-made layer stands."""
@@ -114,6 +121,7 @@ class Recipe(Strict):
     outputs: Annotated[list[RecipeOutput], Field(max_length=32)] = Field(default_factory=list)
     result: End | None = None
     start: Start = Field(default_factory=Start)
+    settings: Annotated[list[Setting], Field(max_length=12)] = Field(default_factory=list)
     groups: dict[Id, Recipe] = Field(default_factory=dict)
 
     @model_validator(mode="after")

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Literal
 
-from sunglaze.core.effect.literals import Material, check, symbol, tables_of, uniforms_of
+from sunglaze.core.effect.literals import Material, check, pictures_of, symbol, tables_of, uniforms_of
 from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, RecipeNode, ends
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.catalogue import CATALOGUE
@@ -14,10 +14,12 @@ from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import SET_ON_NODE, WORDS, Symbol, Type, convert, converts, what_fits, widest
 from sunglaze.core.shading import pictures as p
 from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.program import Floats
+from sunglaze.core.shading.program import Inputs
 from sunglaze.core.shading.vector import Vec, rgba
 
 GROUP = "group:"
+NAMED = ("lookup", "curves", "hues", "text")
+"""Types whose tables and pictures a program knows by name, also where they are constant."""
 
 
 @dataclass(frozen=True)
@@ -94,6 +96,7 @@ class Recorder:
         self._below: p.Picture | None = None
         self.wired: dict[str, str] = {}
         self.fed: dict[str, RecipeInput] = {}
+        self.inner: dict[str, Recorder] = {}
         self._wires()
 
     def fault(self, message: str, node: str | None = None, name: str | None = None, stops: bool = True) -> None:
@@ -230,7 +233,7 @@ class Recorder:
             return self.nothing(kind)
         try:
             check(kind, plain)
-            if kind.name in ("lookup", "curves", "hues"):
+            if kind.name in NAMED:
                 name = f"{self.prefix}.{node.id}.{port.name}"
             made = symbol(kind, plain, name, self.material)
         except BadEffect as error:
@@ -246,8 +249,8 @@ class Recorder:
             return Given(self.below_picture(), "picture")
         if kind.name == "vec2":
             return Given(p.here(), "vec2")
-        if kind.name == "asset":
-            return Given(p.asset_picture("none"), "asset")
+        if kind.name in ("asset", "text"):
+            return Given(p.asset_picture("none"), kind.name)
         return Given(None, kind.name)
 
     def below_picture(self) -> p.Picture:
@@ -291,6 +294,7 @@ class Recorder:
         inner = Recorder(
             group, given, self.scene, f"{self.prefix}.{node.id}", self.material, self.turnable, (*self.path, node.id)
         )
+        self.inner[node.id] = inner
         found: dict[str, Given] = {}
         complete = True
         for output in group.outputs:
@@ -322,20 +326,25 @@ def _kind_set(kind: Type, made: Symbol) -> str:
 
 
 def record_result(
-    recipe: Recipe, given: Mapping[str, Given], scene: Scene, prefix: str, material: Material, turnable: bool
-) -> tuple[Vec | None, list[Fault]]:
-    """The colour that a recipe gives, none where it gives nothing, and all that is wrong with it."""
+    recipe: Recipe,
+    given: Mapping[str, Given],
+    scene: Scene,
+    prefix: str,
+    material: Material,
+    turnable: bool,
+    wanted: Literal["colour", "mask"] = "colour",
+) -> tuple[Symbol, list[Fault]]:
+    """The colour (or mask) that a recipe gives, none where it gives nothing, and all that is wrong with it."""
     recorder = Recorder(recipe, given, scene, prefix, material, turnable)
     if recipe.result is None:
         recorder.fault("the recipe has no result; wire the last node to the layer")
         return None, recorder.faults
     try:
         found = recorder.output(recipe.result)
-        if not converts(found.kind, "colour"):
-            recorder.fault(f"the layer takes a colour; the result is {WORDS[found.kind]}", ends(recipe.result)[0])
+        if not converts(found.kind, wanted):
+            recorder.fault(f"the layer takes a {wanted}; the result is {WORDS[found.kind]}", ends(recipe.result)[0])
             return None, recorder.faults
-        colour: Vec = convert(found.symbol, found.kind, "colour")
-        return colour, recorder.faults
+        return convert(found.symbol, found.kind, wanted), recorder.faults
     except _Missing:
         return None, recorder.faults
 
@@ -364,19 +373,19 @@ def settings(recipe: Recipe, prefix: str, turnable: bool) -> Iterator[tuple[str,
     for node in recipe.nodes:
         for port in inputs_on(recipe, node) or ():
             plain = node.set.get(port.name)
-            if plain is not None and (turnable or port.kind.name in ("lookup", "curves", "hues")):
+            if plain is not None and (turnable or port.kind.name in NAMED):
                 yield f"{prefix}.{node.id}.{port.name}", port, plain
-            elif plain is None and port.default is not None and port.kind.name in ("lookup", "curves", "hues"):
+            elif plain is None and port.default is not None and port.kind.name in NAMED:
                 yield f"{prefix}.{node.id}.{port.name}", port, port.default
         if node.kind.startswith(GROUP) and (group := recipe.groups.get(node.kind.removeprefix(GROUP))):
             yield from settings(group, f"{prefix}.{node.id}", turnable)
 
 
-def values_of(name: str, port: Port, plain: Any, material: Material) -> tuple[dict[str, float], dict[str, Floats]]:
-    """Uniforms and tables of one thing that is set."""
+def inputs_of(name: str, port: Port, plain: Any, material: Material) -> Inputs:
+    """What a program is given for one thing that is set."""
     try:
         check(port.kind, plain)
     except BadEffect:
-        return {}, {}  # a fault, said where it was recorded
+        return Inputs()  # a fault, said where it was recorded
     tables, uniforms = tables_of(port.kind, plain, name, material)
-    return {**uniforms_of(port.kind, plain, name), **uniforms}, tables
+    return Inputs({**uniforms_of(port.kind, plain, name), **uniforms}, tables, pictures_of(port.kind, plain, name))

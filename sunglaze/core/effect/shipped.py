@@ -1,4 +1,4 @@
-"""Ready-made layers: recipes that ship as documents beside this file."""
+"""Ready-made layers and masks: recipes that ship as documents beside this file."""
 
 from __future__ import annotations
 
@@ -8,9 +8,16 @@ from pathlib import Path
 from sunglaze.core.effect.recipe import Recipe, read_recipe
 
 FOLDER = Path(__file__).parent / "recipes"
+MASKS = Path(__file__).parent / "masks"
 
 
 @cache
 def shipped() -> dict[str, Recipe]:
     """All ready-made layers by kind, which is their file's name."""
     return {path.stem: read_recipe(path.read_bytes()) for path in sorted(FOLDER.glob("*.json"))}
+
+
+@cache
+def mask_recipes() -> dict[str, Recipe]:
+    """All kinds of masks of layers: recipes that give a mask."""
+    return {path.stem: read_recipe(path.read_bytes()) for path in sorted(MASKS.glob("*.json"))}

@@ -261,6 +261,14 @@ def with_opacity(colour: Colour = None, opacity: Fraction = 1.0) -> Colour:
     return rgba(colour, opacity)
 
 
+@node("Channel", "colour")
+def channel(colour: Colour = None, which: Annotated[str, one_of("red", "green", "blue", "alpha", "luma")] = "luma") -> Number:
+    """One part of a colour, or its luma (ITU-R BT.709)."""
+    if which == "luma":
+        return luma(colour)
+    return colour.parts()[("red", "green", "blue", "alpha").index(which)]
+
+
 @node("Hue to colour", "colour")
 def hue_to_colour(turn: Degrees = 0.0, saturation: Fraction = 1.0, brightness: Fraction = 1.0) -> Colour:
     """The pure colour of a hue, which goes round once in 360 degrees."""

@@ -6,7 +6,7 @@ import inspect
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, get_type_hints
 
 from sunglaze.core.nodes.types import Symbol, Type, type_of
@@ -29,11 +29,15 @@ class Table:
 
 @dataclass(frozen=True)
 class Scene:
-    """What surrounds a node while it is recorded. `path` names it among all nodes of the effect, for state and uniforms."""
+    """What surrounds a node while it is recorded. `path` names it among all nodes of the effect, for state and uniforms.
+
+    `stages`: the pictures after the layers so far, by the layer's id.
+    """
 
     below: Vec
     camera: Picture = CAMERA
     path: str = ""
+    stages: Mapping[str, Vec] = field(default_factory=dict)
 
     def at(self, path: str) -> Scene:
         return replace(self, path=path)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated
 
+from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.node import node, scene
-from sunglaze.core.nodes.types import Asset, Boolean, Colour, PictureIn, Pixels, Rate, Span, Vec2, Whole, one_of
+from sunglaze.core.nodes.types import Asset, Boolean, Colour, PictureIn, Pixels, Rate, Span, Stage, Text, Vec2, Whole, one_of
 from sunglaze.core.shading import functions as f
 from sunglaze.core.shading import pictures as p
 from sunglaze.core.shading import vector as v
@@ -25,6 +26,23 @@ def camera() -> PictureIn:
 def below() -> Colour:
     """What the layers below give."""
     return scene().below
+
+
+@node("After a layer", "picture")
+def stage(layer: Stage = "camera") -> Colour:
+    """The picture as it is after a layer further down the light path, or the bare camera's."""
+    if layer == "camera":
+        return p.colour_here(scene().camera)
+    found = scene().stages.get(layer)
+    if found is None:
+        raise BadEffect("the layer that it looks at is not below this one (any more); choose another")
+    return found
+
+
+@node("Text", "picture")
+def text(text: Text = None) -> PictureIn:
+    """Words as a white picture on nothing, as wide and high as they need."""
+    return text
 
 
 @node("Picture from the shelf", "picture")

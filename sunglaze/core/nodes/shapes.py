@@ -10,7 +10,7 @@ from typing import Annotated
 
 from sunglaze.core.nodes.coordinates import centred, sides, turned
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Degrees, Fraction, Mask, Number, Span, Vec2, Whole, one_of
+from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Mask, Number, Span, Vec2, Whole, one_of
 from sunglaze.core.shading import functions as f
 from sunglaze.core.shading import pictures as p
 from sunglaze.core.shading import vector as v
@@ -61,6 +61,48 @@ def rounded_box(
     """A rectangle with round corners."""
     most = v.minimum(rounding, v.minimum(width, height) * 0.5)
     return covered(_box(turned(_from(place, centre), -turn), Vec(width, height) * 0.5, most), softness)
+
+
+@node("One of three shapes", "shape")
+def soft_shape(
+    place: Vec2 = None,
+    how: Annotated[str, one_of("circle", "rounded box", "half")] = "circle",
+    centre: Middle = (0.5, 0.5),
+    width: Size = 0.6,
+    height: Size = 0.6,
+    turn: Degrees = 0.0,
+    softness: Fraction = 0.1,
+    outside: Boolean = False,
+) -> Mask:
+    """A circle (drawn out to an ellipse by width and height), a rounded box, or the upper half; or all outside of it."""
+    away = turned(_from(place, centre), -turn)
+    half = Vec(width, height) * 0.5
+    if how == "half":
+        distance = away.y
+    elif how == "circle":
+        # The way to an ellipse's edge, to first order: exact for a circle.
+        stretched = away.zip(half, v.divide)
+        steep = v.length(stretched.zip(half, v.divide))
+        reach = v.length(stretched)
+        distance = v.divide(reach * (reach - 1.0), steep)
+        distance = v.select(steep <= 0.0, v.minimum(half.x, half.y) * -1.0, distance)
+    else:
+        distance = _box(away, half, v.minimum(half.x, half.y) * 0.35)
+    inside = covered(distance, softness)
+    return v.select(outside, 1.0 - inside, inside)
+
+
+@node("Glint", "shape")
+def glint(
+    place: Vec2 = None, thickness: Annotated[Number, Span(0.002, 0.3)] = 0.03, length: Size = 1.0, turn: Degrees = 0.0
+) -> Mask:
+    """A star of four rays in the square from 0 to 1: bright in its middle, fading along the rays, nothing at the border."""
+    away = turned(place - 0.5, -turn).map(v.absolute) * 2.0
+    fades = away.map(lambda x: v.maximum(1.0 - v.divide(x, length), 0.0))
+    rays = [v.divide(thickness, thickness + x * x * 10.0) * y * y for x, y in ((away.x, fades.y), (away.y, fades.x))]
+    border = (place - 0.5).map(v.absolute)
+    edge = v.clamp01((0.5 - v.maximum(border.x, border.y)) * 20.0)
+    return v.clamp01(v.maximum(rays[0], rays[1]) + rays[0] * rays[1]) * edge
 
 
 @node("Half plane", "shape")

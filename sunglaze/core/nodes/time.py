@@ -105,6 +105,12 @@ def ease(
     return bezier(amount, x1, y1, x2, y2)
 
 
+@node("Ticks", "time")
+def ticks(rate: Rate = 8.0) -> Whole:
+    """Counts from the start, so many a second: as a seed, it makes chance jump at its own pace."""
+    return v.to_int(v.floor(now() * rate))
+
+
 @node("Follow", "time")
 def follow(target: Number = 0.0, seconds: Seconds = 0.3) -> Number:
     """Goes after a number and is within 37 % of a jump after so many seconds (a first-order lag); 0 follows at once."""

@@ -15,18 +15,19 @@ from sunglaze.core.shading.vector import Vec, clamp01, select, to_float
 
 TypeName = Literal[
     "boolean", "whole", "number", "vec2", "vec3", "vec4", "colour", "mask", "picture",
-    "choice", "lookup", "asset", "curves", "hues", "any",
+    "choice", "lookup", "asset", "curves", "hues", "text", "stage", "any",
 ]  # fmt: skip
 """`any` stands for number, vec2, vec3, vec4 or colour: the widest that is wired to the node. `choice`, `lookup`, `asset`,
-`curves` and `hues` are set on the node, never wired."""
+`curves`, `hues`, `text` and `stage` (the picture after a layer, by its id) are set on the node, never wired."""
 
 WORDS: dict[str, str] = {
     "boolean": "yes or no", "whole": "whole number", "number": "number", "vec2": "2 numbers", "vec3": "3 numbers",
     "vec4": "4 numbers", "colour": "colour", "mask": "mask", "picture": "picture", "choice": "choice",
     "lookup": "lookup table", "asset": "picture from the shelf", "curves": "curves", "hues": "hue by hue",
+    "text": "text", "stage": "picture after a layer",
     "any": "number or vector",
 }  # fmt: skip
-SET_ON_NODE = frozenset(("choice", "lookup", "asset", "curves", "hues"))
+SET_ON_NODE = frozenset(("choice", "lookup", "asset", "curves", "hues", "text", "stage"))
 WIDTHS = {"vec2": 2, "vec3": 3, "vec4": 4, "colour": 4}
 
 Symbol = Any
@@ -166,6 +167,8 @@ Lookup = Annotated[Any, Type("lookup")]
 Asset = Annotated[Any, Type("asset")]
 Curves = Annotated[Any, Type("curves")]
 Hues = Annotated[Any, Type("hues")]
+Text = Annotated[Any, Type("text")]
+Stage = Annotated[Any, Type("stage")]
 
 
 def one_of(*choices: str) -> Type:

@@ -139,6 +139,10 @@ def write_package(effect: Effect, material: Material, still: PictureFile | None 
     for key in sorted(effect.pictures()):
         pictures[f"asset:{key}"] = f"pictures/{key[:16]}.png"
         files[f"pictures/{key[:16]}.png"] = encode_png(material.pictures[key], 9)
+    for n, name in enumerate(sorted(set(program.pictures) - set(pictures))):
+        if name in compiled.inputs.pictures:
+            pictures[name] = f"pictures/text-{n}.png"
+            files[pictures[name]] = encode_png(compiled.inputs.pictures[name], 9)
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
     files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures))
     files["icon.png"] = icon(compiled, Still(still, 540, 960) if still else StandIn(540, 960))
@@ -147,7 +151,7 @@ def write_package(effect: Effect, material: Material, still: PictureFile | None 
         "version": VERSION,
         "name": effect.name,
         "lookups": lookups,
-        "pictures": {name.removeprefix("asset:"): file for name, file in pictures.items()},
+        "pictures": {key: pictures[f"asset:{key}"] for key in sorted(effect.pictures())},
         "files": sorted(files),
     })  # fmt: skip
     room = io.BytesIO()

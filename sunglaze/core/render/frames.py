@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.render import running
-from sunglaze.core.render.kernel import Words, blank, kernel, text_to_optimise
+from sunglaze.core.render.kernel import Words, kernel, text_to_optimise
 from sunglaze.core.render.running import Room
 from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.program import Inputs, State, clock
@@ -69,14 +68,6 @@ def prepare_stages(compiled: Compiled) -> Iterator[None]:
 
 def stages_ready(compiled: Compiled) -> bool:
     return running.is_ready(compiled.program, "bytes")
-
-
-def smaller(camera: Words, width: int, to: tuple[int, int]) -> Words:
-    """A camera frame of so many columns scaled down to `to` (width, height), mask included."""
-    pixels = cv2.resize(as_bgra(camera, width), to, interpolation=cv2.INTER_AREA)
-    out = blank(to[1], to[0])
-    out.view(np.uint8).reshape(to[1], -1, 4)[:, : to[0]] = pixels
-    return out
 
 
 def passed(compiled: Compiled, state: State, frame: int, width: int, rows: int, **more: Any) -> None:

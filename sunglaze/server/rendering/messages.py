@@ -8,7 +8,7 @@ from typing import Any
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef
 
-FRAME, TILES = "frame", "tiles"
+FRAME, TILES, SCOPE = "frame", "tiles", "scope"
 
 
 @dataclass(frozen=True)
@@ -45,13 +45,27 @@ class Move:
 
 @dataclass(frozen=True)
 class View:
-    """How a viewer looks. `frame` sets the clock; `wipe` is the place of the border between bare and effect, 0 to 1."""
+    """How a viewer looks; what is none stays as it is.
+
+    `frame` sets the clock, `speed` its pace (1 is true time). `wipe`: the place of the border between bare and effect, 0 to 1.
+    `muted`: layers that are left out while looking. `screen`: its shape as 9:16, `short`: its short side in pixels. `scope`:
+    which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut off. `probe`:
+    a place whose colour comes with each frame, before and after; outside 0 to 1 for none.
+    """
 
     viewer: int
     playing: bool | None = None
     frame: int | None = None
     bare: bool | None = None
     wipe: float | None = None
+    speed: float | None = None
+    muted: tuple[str, ...] | None = None
+    screen: str | None = None
+    short: int | None = None
+    scope: str | None = None
+    region: tuple[float, float, float, float] | None = None
+    clipping: bool | None = None
+    probe: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

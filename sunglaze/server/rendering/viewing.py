@@ -5,33 +5,39 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from typing import Any, cast
 
 import cv2
 import numpy as np
 
-from sunglaze.core.camera.cameras import Camera
+from sunglaze.core.camera.cameras import Camera, on_screen, screen_size
 from sunglaze.core.effect.compiling import Compiled, has_same_form, inputs_of_effect
 from sunglaze.core.effect.document import Effect, moved
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.picture.files import encode_jpeg_bgra, encode_png
-from sunglaze.core.render.frames import Pixels, as_bgra, smaller, stages_ready
+from sunglaze.core.render.frames import Pixels, as_bgra, stages_ready
 from sunglaze.core.render.kernel import Words
 from sunglaze.core.render.playback import Playback
 from sunglaze.core.render.running import is_quick
+from sunglaze.core.review.scopes import Scope, scope
 from sunglaze.core.shading.program import RATE
-from sunglaze.server.rendering.messages import FRAME, TILES, Move, Reply, SetEffects, View
+from sunglaze.server.rendering.messages import FRAME, SCOPE, TILES, Move, Reply, SetEffects, View
 
 WIDTH, HEIGHT = 540, 960
-TILE = 108, 192
+TILE_SHORT = 108
 GALLERY_TILE = 162, 288
 AHEAD = 2
 SOONEST, SOONEST_IN_GESTURE = 0.6 / RATE, 1.1 / RATE
 GESTURE_SECONDS = 0.1
 QUALITY, TILE_QUALITY = 85, 80
 TILE_SECONDS, TILE_SECONDS_IN_GESTURE = 0.2, 0.4
-SIZES = ((540, 960), (360, 640), (270, 480), (180, 320))
-"""Sizes of the moving picture; an effect that takes too long shows smaller, and a paused picture is always the first."""
+STEPS = (1.0, 2 / 3, 1 / 2, 1 / 3)
+"""Sizes of the moving picture, as parts of the screen's; an effect that takes too long shows smaller, a paused one never."""
+SCOPE_SECONDS = 1 / 7
+SCOPE_COLUMNS = 270
+OVER, UNDER = (110, 0, 255), (255, 110, 0)
+"""Blue, green, red of what marks values that are cut off above and below."""
 TOO_LONG, SHORT = 0.030, 0.010
 """Seconds a frame takes from which the next smaller size is taken, and below which the next larger one is tried."""
 REST_SECONDS = 0.12
@@ -56,10 +62,18 @@ class Viewer:
     playing: bool = True
     bare: bool = False
     wipe: float = 0.0
+    speed: float = 1.0
+    muted: tuple[str, ...] = ()
+    screen: str = "9:16"
+    short: int = WIDTH
+    scope: str = "none"
+    region: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    clipping: bool = False
+    probe: tuple[float, float] = (-1.0, -1.0)
     serial: int = 0
     moves_since: list[Move] = field(default_factory=list)
     playbacks: dict[tuple[str, bool], Playback] = field(default_factory=dict)
-    unacknowledged: dict[str, int] = field(default_factory=lambda: {FRAME: 0, TILES: 0})
+    unacknowledged: dict[str, int] = field(default_factory=lambda: {FRAME: 0, TILES: 0, SCOPE: 0})
     dirty: bool = True
     coarse: bool = False
     tiles_dirty: bool = True
@@ -67,6 +81,8 @@ class Viewer:
     last_sent: float = 0.0
     last_tiles: float = 0.0
     last_change: float = 0.0
+    last_scope: float = 0.0
+    last_picture: Pixels | None = None
     size: int = 0
     pace: float = 0.0
     _start: float = field(default_factory=time.monotonic)
@@ -74,7 +90,7 @@ class Viewer:
 
     def number_now(self, now: float) -> int:
         """The frame that the clock stands at."""
-        return int((now - self._start) * RATE) if self.playing else self._paused_at
+        return int((now - self._start) * RATE * self.speed) if self.playing else self._paused_at
 
     def next_due(self, now: float) -> float:
         """Seconds until this viewer wants something."""
@@ -82,7 +98,7 @@ class Viewer:
             return 0.0
         if self.playing:
             waiting = self.number_now(now) != self.last_frame
-            next_tick = self._start + (self.number_now(now) + (0 if waiting else 1)) / RATE
+            next_tick = self._start + (self.number_now(now) + (0 if waiting else 1)) / (RATE * self.speed)
             return max(0.001, next_tick - now, self.last_sent + self._soonest(now) - now)
         return REST_SECONDS / 2
 
@@ -90,13 +106,14 @@ class Viewer:
         return SOONEST_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else SOONEST
 
     def set_view(self, view: View, now: float) -> None:
-        if view.playing is not None and view.playing != self.playing:
-            self._paused_at = self.number_now(now)
-            self._start = now - self._paused_at / RATE
-            self.playing = view.playing
-        if view.frame is not None:
-            self._paused_at = max(0, view.frame)
-            self._start = now - self._paused_at / RATE
+        if (view.playing is not None and view.playing != self.playing) or view.speed or view.frame is not None:
+            at = self.number_now(now) if view.frame is None else max(0, view.frame)
+            self.speed = view.speed or self.speed
+            self._paused_at, self._start = at, now - at / (RATE * self.speed)
+            self.playing = self.playing if view.playing is None else view.playing
+        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe"):
+            if getattr(view, name) is not None:
+                setattr(self, name, getattr(view, name))
         self.bare = self.bare if view.bare is None else view.bare
         self.wipe = self.wipe if view.wipe is None else min(1.0, max(0.0, view.wipe))
         self.touch(now)
@@ -141,6 +158,10 @@ class Viewer:
             if self.dirty or fresh or (self.coarse and resting):
                 self.last_sent = now
                 self._send_frame(number, lossless=resting, send=send)
+        due = self.scope != "none" and now - self.last_scope > SCOPE_SECONDS
+        if due and self.last_picture is not None and not self.unacknowledged[SCOPE]:
+            self.last_scope = now
+            self._send_scope(send)
         seldom = TILE_SECONDS_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else TILE_SECONDS
         tiles_due = now - self.last_tiles > seldom and (self.tiles_dirty or self.playing)
         ready = self.gallery or all(stages_ready(shown.compiled) for shown in self.shown.values())
@@ -153,12 +174,21 @@ class Viewer:
         began = time.perf_counter()
         # A quick build runs slower; until the optimised one is there, the moving picture is smaller by a step.
         quick = not self.bare and is_quick(shown.compiled.program.final, "bytes")
-        width, height = SIZES[0 if lossless else max(self.size, int(quick))]
-        picture = self._picture(key, shown, number, (width, height))
+        whole = screen_size(self.screen, self.short)
+        step = STEPS[0 if lossless else max(self.size, int(quick))]
+        width, height = round(whole[0] * step), round(whole[1] * step)
+        camera = on_screen(shown.camera.frame(number), WIDTH, (width, height))
+        picture = self._picture(key, shown, number, camera, width)
         rendered = time.perf_counter()
         if not lossless and not quick:
             self._keep_pace(rendered - began)
         pixels = as_bgra(picture, width)
+        probed = self._probed(pixels, camera, width)
+        if self.scope != "none":
+            self.last_picture = pixels[:, :, 2::-1].copy()
+        if self.clipping:
+            pixels[..., :3][(pixels[..., :3] == 0).all(axis=2)] = UNDER
+            pixels[..., :3][(pixels[..., :3] == 255).any(axis=2)] = OVER
         if lossless:
             payload = encode_png(np.ascontiguousarray(pixels[:, :, 2::-1]), 1)
         else:
@@ -175,6 +205,7 @@ class Viewer:
             "height": height,
             "full": lossless or self.size == 0,
             "render_ms": round((rendered - began) * 1000, 2),
+            **probed,
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
@@ -187,31 +218,58 @@ class Viewer:
         """Choose the size of the next moving frames by how long the last ones took."""
         self.pace = seconds if not self.pace else 0.8 * self.pace + 0.2 * seconds
         step = 1 if self.pace > TOO_LONG else -1 if self.pace < SHORT else 0
-        to = min(max(self.size + step, 0), len(SIZES) - 1)
+        to = min(max(self.size + step, 0), len(STEPS) - 1)
         if to != self.size:
             # What the other size will take, until it was measured.
-            self.pace *= (SIZES[to][0] / SIZES[self.size][0]) ** 2
+            self.pace *= (STEPS[to] / STEPS[self.size]) ** 2
             self.size = to
 
-    def _picture(self, key: str, shown: Shown, number: int, size: tuple[int, int]) -> Words:
-        camera = shown.camera.frame(number)
-        if size[0] != WIDTH:
-            camera = smaller(camera, WIDTH, size)
+    def _probed(self, pixels: Pixels, camera: Words, width: int) -> dict[str, Any]:
+        """The probed place's colour before and after, red first, 0 to 255."""
+        u, v = self.probe
+        if not (0 <= u < 1 and 0 <= v < 1):
+            return {}
+        row, column = int(v * camera.shape[0]), int(u * width)
+        bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)[row, column, :3]
+        return {"probe": {"before": bare.tolist(), "after": pixels[row, column, 2::-1].tolist()}}
+
+    def _send_scope(self, send: Callable[[Reply], None]) -> None:
+        assert self.last_picture is not None
+        rows, columns = self.last_picture.shape[:2]
+        left, top, right, bottom = self.region
+        part = self.last_picture[
+            int(top * rows) : max(int(top * rows) + 1, int(bottom * rows)),
+            int(left * columns) : max(int(left * columns) + 1, int(right * columns)),
+        ]
+        every = max(1, part.shape[1] // SCOPE_COLUMNS)
+        drawn = scope(cast(Scope, self.scope), part[::every, ::every])
+        self.unacknowledged[SCOPE] += 1
+        header = {"type": SCOPE, "scope": self.scope, "width": drawn.shape[1], "height": drawn.shape[0]}
+        send(Reply(self.number, header, encode_png(drawn, 1)))
+
+    def _seen(self, compiled: Compiled) -> Compiled:
+        """The effect without the layers that are left out while looking."""
+        if not self.muted:
+            return compiled
+        off = {f"{layer}.opacity": 0.0 for layer in self.muted}
+        return replace(compiled, inputs=replace(compiled.inputs, uniforms={**compiled.inputs.uniforms, **off}))
+
+    def _picture(self, key: str, shown: Shown, number: int, camera: Words, width: int) -> Words:
         bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)
         if self.bare:
             return np.ascontiguousarray(bare[:, :, [2, 1, 0, 3]]).view(np.uint32).reshape(camera.shape)
-        picture = self.playback(key, False).at(shown.compiled, camera, size[0], number)
-        border = round(self.wipe * size[0])
+        picture = self.playback(key, False).at(self._seen(shown.compiled), camera, width, number)
+        border = round(self.wipe * width)
         if border:
             picture.view(np.uint8).reshape(camera.shape[0], -1, 4)[:, :border, :3] = bare[:, :border, 2::-1]
         return picture
 
     def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
-        size = GALLERY_TILE if self.gallery else TILE
+        size = GALLERY_TILE if self.gallery else screen_size(self.screen, TILE_SHORT)
         tiles: list[Pixels] = []
         ids: list[str] = []
         for key, shown in self.shown.items():
-            camera = smaller(shown.camera.frame(number), WIDTH, size)
+            camera = on_screen(shown.camera.frame(number), WIDTH, size)
             if self.gallery:
                 tiles.append(as_bgra(self.playback(key, True).at(shown.compiled, camera, size[0], number), size[0]))
                 ids.append(key)

@@ -334,6 +334,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{effect_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** History */
+        get: operations["history_api_effects__effect_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/revisions/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Revision */
+        get: operations["get_revision_api_effects__effect_id__revisions__revision__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/revisions/{revision}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name Take */
+        post: operations["name_take_api_effects__effect_id__revisions__revision__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/revisions/{revision}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go Back To */
+        post: operations["go_back_to_api_effects__effect_id__revisions__revision__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{effect_id}/restore": {
         parameters: {
             query?: never;
@@ -380,9 +448,49 @@ export interface paths {
         };
         /**
          * Icon Of Layer
-         * @description A ready-made layer on the stand-in camera, small.
+         * @description A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings.
          */
         get: operations["icon_of_layer_api_layers__kind__icon_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layers/{kind}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Of Layer
+         * @description What a ready-made layer is made of, to look at and to rewire.
+         */
+        get: operations["recipe_of_layer_api_layers__kind__recipe_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layers/{kind}/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cost Of Layer
+         * @description What a ready-made layer costs alone.
+         */
+        get: operations["cost_of_layer_api_layers__kind__cost_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -451,6 +559,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What every node of a recipe gives at a frame of the stand-in camera, and all that is wrong with it.
+         */
+        post: operations["preview_api_recipes_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Recipe
+         * @description A recipe from a file: our JSON, or MaterialX (.mtlx).
+         */
+        post: operations["import_recipe_api_recipes_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/materialx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export Materialx
+         * @description A recipe as MaterialX, and what of it that has no place there.
+         */
+        post: operations["export_materialx_api_recipes_materialx_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/check": {
         parameters: {
             query?: never;
@@ -496,10 +664,17 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_import_recipe_api_recipes_import_post */
+        Body_import_recipe_api_recipes_import_post: {
+            /** File */
+            file: string;
+        };
         /** Catalogue */
         Catalogue: {
             /** Layers */
             layers: components["schemas"]["LayerKind"][];
+            /** Masks */
+            masks: components["schemas"]["MaskKind"][];
             /** Families */
             families: string[];
             /** Types */
@@ -521,6 +696,18 @@ export interface components {
             does: string;
         };
         /**
+         * Cost
+         * @description What a ready-made layer costs alone: passes over the picture, operations a pixel, and that in words.
+         */
+        Cost: {
+            /** Passes */
+            passes: number;
+            /** Operations */
+            operations: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Effect
          * @description A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place.
          */
@@ -533,10 +720,10 @@ export interface components {
             format: "sun-glaze/effect";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Name */
             name: string;
             /** Layers */
@@ -613,6 +800,25 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * HistoryStep
+         * @description One revision in the history; a take where it has a name.
+         */
+        HistoryStep: {
+            /** Revision */
+            revision: number;
+            /** Gesture */
+            gesture: string;
+            /** Take */
+            take: string | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Is Head */
+            is_head: boolean;
+        };
+        /**
          * Layer
          * @description A recipe and how it lies on what is below.
          *
@@ -654,6 +860,7 @@ export interface components {
                 } | null;
             };
             recipe?: components["schemas"]["Recipe"] | null;
+            mask?: components["schemas"]["LayerMask"] | null;
         };
         /**
          * LayerKind
@@ -674,6 +881,22 @@ export interface components {
             blend: string;
             /** Opacity */
             opacity: number;
+            /** Settings */
+            settings: components["schemas"]["sunglaze__server__schemas__Setting"][];
+        };
+        /**
+         * LayerMask
+         * @description Where a layer shows: a shipped recipe that gives a mask, and what its controls are set to.
+         */
+        LayerMask: {
+            /** Kind */
+            kind: string;
+            /** Values */
+            values?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
         };
         /**
          * LookupFacts
@@ -731,6 +954,20 @@ export interface components {
             /** Tones */
             tones: components["schemas"]["ToneShift"][];
         };
+        /**
+         * MaskKind
+         * @description A kind of mask that a layer may have.
+         */
+        MaskKind: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Help */
+            help: string;
+            /** Controls */
+            controls: components["schemas"]["PortKind"][];
+        };
         /** NewEffect */
         NewEffect: {
             /**
@@ -758,6 +995,18 @@ export interface components {
             inputs: components["schemas"]["PortKind"][];
             /** Outputs */
             outputs: components["schemas"]["PortKind"][];
+        };
+        /**
+         * NodePreview
+         * @description What a node gives now: its type, and numbers in words or a place on the sheet.
+         */
+        NodePreview: {
+            /** Type */
+            type: string;
+            /** Words */
+            words: string | null;
+            /** Tile */
+            tile: number | null;
         };
         /**
          * Package
@@ -813,7 +1062,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "any";
+            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "text" | "stage" | "any";
             /** Unit */
             unit: string;
             /** Low */
@@ -828,6 +1077,22 @@ export interface components {
             default: string | boolean | number | unknown[] | {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * PreviewRequest
+         * @description Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes).
+         */
+        PreviewRequest: {
+            effect: components["schemas"]["Effect"];
+            /** Layer */
+            layer: string;
+            /** Path */
+            path?: string[];
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
         };
         /**
          * Recipe
@@ -873,10 +1138,26 @@ export interface components {
             /** Result */
             result?: string | null;
             start?: components["schemas"]["Start"];
+            /** Settings */
+            settings?: components["schemas"]["sunglaze__core__effect__recipe__Setting"][];
             /** Groups */
             groups?: {
                 [key: string]: components["schemas"]["Recipe"];
             };
+        };
+        /**
+         * RecipeFile
+         * @description A recipe read from a file or written to one; `notes` say what was left out.
+         */
+        RecipeFile: {
+            recipe?: components["schemas"]["Recipe"] | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Notes */
+            notes?: string[];
         };
         /**
          * RecipeInput
@@ -963,6 +1244,24 @@ export interface components {
             from: string;
         };
         /**
+         * RecipePreviews
+         * @description `sheet`: a PNG as base64, tiles under each other, `width` by `height` each; empty where no node gives a picture.
+         */
+        RecipePreviews: {
+            /** Nodes */
+            nodes: {
+                [key: string]: components["schemas"]["NodePreview"];
+            };
+            /** Faults */
+            faults: components["schemas"]["Fault"][];
+            /** Sheet */
+            sheet: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * SaveAnswer
          * @description `stale`: another window had saved; this change is kept as revision `kept_as` beside it, the head is `state`.
          */
@@ -1001,6 +1300,14 @@ export interface components {
             opacity: number;
         };
         /**
+         * TakeName
+         * @description A take's name; none makes it a plain revision again.
+         */
+        TakeName: {
+            /** Name */
+            name: string | null;
+        };
+        /**
          * ToneShift
          * @description One tone of the Monk Skin Tone scale before and after, and how far it moved (CIEDE2000).
          */
@@ -1034,6 +1341,34 @@ export interface components {
             from: string;
             /** To */
             to: string;
+        };
+        /**
+         * Setting
+         * @description A named way to start: what the controls of a ready-made layer are set to.
+         */
+        sunglaze__core__effect__recipe__Setting: {
+            /** Name */
+            name: string;
+            /** Values */
+            values?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
+        };
+        /**
+         * Setting
+         * @description A named way to start: what a layer's controls are set to.
+         */
+        sunglaze__server__schemas__Setting: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
         };
     };
     responses: never;
@@ -1689,6 +2024,135 @@ export interface operations {
             };
         };
     };
+    history_api_effects__effect_id__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryStep"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_revision_api_effects__effect_id__revisions__revision__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    name_take_api_effects__effect_id__revisions__revision__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    go_back_to_api_effects__effect_id__revisions__revision__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     restore_effect_api_effects__effect_id__restore_post: {
         parameters: {
             query?: never;
@@ -1742,7 +2206,9 @@ export interface operations {
     };
     icon_of_layer_api_layers__kind__icon_get: {
         parameters: {
-            query?: never;
+            query?: {
+                setting?: number | null;
+            };
             header?: never;
             path: {
                 kind: string;
@@ -1758,6 +2224,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recipe_of_layer_api_layers__kind__recipe_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cost_of_layer_api_layers__kind__cost_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cost"];
                 };
             };
             /** @description Validation Error */
@@ -1844,6 +2372,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GpuProgram"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_api_recipes_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipePreviews"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    import_recipe_api_recipes_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_import_recipe_api_recipes_import_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeFile"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_materialx_api_recipes_materialx_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeFile"];
                 };
             };
             /** @description Validation Error */
