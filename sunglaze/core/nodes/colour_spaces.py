@@ -5,17 +5,22 @@ from __future__ import annotations
 from sunglaze.core.shading import functions as f
 from sunglaze.core.shading import vector as v
 from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.vector import Vec, maximum, minimum, select
+from sunglaze.core.shading.vector import Vec, maximum, minimum, select, sqrt
 
 
 def linear(encoded: Value) -> Value:
     """sRGB decoding, IEC 61966-2-1; for values below 0 the line near 0 goes on."""
-    return select(encoded <= 0.04045, encoded * (1 / 12.92), f.power((encoded + 0.055) * (1 / 1.055), 2.4))
+    x = minimum((encoded + 0.055) * (1 / 1.055), 1e10)
+    # x^2.4 = (x * x^(-1/5))^3
+    part = x * f.inverse_root(x, 5)
+    return select(encoded <= 0.04045, encoded * (1 / 12.92), part * part * part)
 
 
 def encoded(light: Value) -> Value:
     """sRGB encoding, IEC 61966-2-1; for values below 0 the line near 0 goes on."""
-    return select(light <= 0.0031308, light * 12.92, f.power(light, 1 / 2.4) * 1.055 - 0.055)
+    x = minimum(light, 1e10)
+    # x^(1/2.4) = sqrt(x * sqrt(x)^(-1/3))
+    return select(light <= 0.0031308, light * 12.92, sqrt(x * f.inverse_root(sqrt(x), 3)) * 1.055 - 0.055)
 
 
 def _hue(rgb: Vec, high: Value, spread: Value) -> Value:

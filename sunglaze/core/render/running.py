@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -9,10 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.render.kernel import Surface, Words, built, kernel, padded
+from sunglaze.core.shading.expression import single
 from sunglaze.core.shading.pictures import Picture
 from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers.llvm import Pixels
 from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
+
+
+_SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
 
 
 @dataclass
@@ -134,10 +139,7 @@ def planes(pixels: NDArray[Any], channels: int | None = None) -> Floats:
 
 def _word(number: float) -> int:
     """A signal as the 32-bit word that kernels take."""
-    if isinstance(number, float):
-        with np.errstate(over="ignore"):
-            return int(np.array(number, np.float32).view(np.int32))
-    return int(number)
+    return int(_WORD.unpack(_SINGLE.pack(single(number)))[0]) if isinstance(number, float) else int(number)
 
 
 def render_words(program: Program, camera: Words, width: int, inputs: Inputs, **more: Any) -> Words:

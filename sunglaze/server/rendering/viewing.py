@@ -38,8 +38,8 @@ SCOPE_SECONDS = 1 / 7
 SCOPE_COLUMNS = 270
 OVER, UNDER = (110, 0, 255), (255, 110, 0)
 """Blue, green, red of what marks values that are cut off above and below."""
-TOO_LONG, SHORT = 0.030, 0.010
-"""Seconds a frame takes from which the next smaller size is taken, and below which the next larger one is tried."""
+TOO_LONG, SHORT_ENOUGH = 0.030, 0.020
+"""Seconds a frame takes from which the next smaller size is taken, and those at which the next larger one may be tried."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -217,12 +217,18 @@ class Viewer:
     def _keep_pace(self, seconds: float) -> None:
         """Choose the size of the next moving frames by how long the last ones took."""
         self.pace = seconds if not self.pace else 0.8 * self.pace + 0.2 * seconds
-        step = 1 if self.pace > TOO_LONG else -1 if self.pace < SHORT else 0
-        to = min(max(self.size + step, 0), len(STEPS) - 1)
-        if to != self.size:
-            # What the other size will take, until it was measured.
-            self.pace *= (STEPS[to] / STEPS[self.size]) ** 2
-            self.size = to
+        at, last = self.size, len(STEPS) - 1
+
+        def expected(size: int) -> float:
+            """What another size will take, until it was measured."""
+            return self.pace * (STEPS[size] / STEPS[at]) ** 2
+
+        to = at
+        if self.pace > TOO_LONG:
+            to = min(at + 1, last)
+        elif at and expected(at - 1) < SHORT_ENOUGH:
+            to = at - 1
+        self.pace, self.size = expected(to), to
 
     def _probed(self, pixels: Pixels, camera: Words, width: int) -> dict[str, Any]:
         """The probed place's colour before and after, red first, 0 to 255."""

@@ -1,5 +1,20 @@
 /** Requests to the server. A refusal is thrown as `Refusal` with the server's plain words. */
-import type { Asset, Catalogue, Effect, EffectState, GpuProgram, Layout, LookupReading, Package, SaveAnswer } from './types'
+import type {
+  Asset,
+  Catalogue,
+  Cost,
+  Effect,
+  EffectState,
+  GpuProgram,
+  HistoryStep,
+  Layout,
+  LookupReading,
+  Package,
+  Recipe,
+  RecipeFile,
+  RecipePreviews,
+  SaveAnswer,
+} from './types'
 
 export class Refusal extends Error {
   constructor(
@@ -33,7 +48,7 @@ async function request<T>(method: string, path: string, body?: unknown): Promise
   return plain as T
 }
 
-function upload(path: string, file: File): Promise<Asset> {
+function upload<T = Asset>(path: string, file: File): Promise<T> {
   const form = new FormData()
   form.append('file', file)
   return request('POST', path, form)
@@ -52,6 +67,17 @@ export const api = {
   duplicate: (id: string) => request<EffectState>('POST', `/effects/${id}/duplicate`),
   remove: (id: string) => request<undefined>('DELETE', `/effects/${id}`),
   restore: (id: string) => request<EffectState>('POST', `/effects/${id}/restore`),
+  history: (id: string) => request<HistoryStep[]>('GET', `/effects/${id}/history`),
+  revision: (id: string, revision: number) => request<Effect>('GET', `/effects/${id}/revisions/${revision}`),
+  nameTake: (id: string, revision: number, name: string | null) =>
+    request<undefined>('POST', `/effects/${id}/revisions/${revision}/take`, { name }),
+  goBackTo: (id: string, revision: number) => request<EffectState>('POST', `/effects/${id}/revisions/${revision}/restore`),
+  recipeOf: (kind: string) => request<Recipe>('GET', `/layers/${kind}/recipe`),
+  cost: (kind: string) => request<Cost>('GET', `/layers/${kind}/cost`),
+  previews: (effect: Effect, layer: string, path: string[], frame: number) =>
+    request<RecipePreviews>('POST', '/recipes/preview', { effect, layer, path, frame }),
+  importRecipe: (file: File) => upload<RecipeFile>('/recipes/import', file),
+  materialx: (recipe: Recipe) => request<RecipeFile>('POST', '/recipes/materialx', recipe),
   addLookup: (file: File) => upload('/lookups', file),
   addPicture: (file: File) => upload('/pictures', file),
   asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),

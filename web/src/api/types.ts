@@ -10,7 +10,26 @@ export interface LookupRef {
   layout?: Layout | null
 }
 export type Plain = Schemas['PortKind']['default']
-export type Layer = Required<Schemas['Layer']>
+export type RecipeNode = Required<Schemas['RecipeNode']>
+export type RecipeInput = Required<Schemas['RecipeInput']>
+export interface Recipe extends Omit<Required<Schemas['Recipe']>, 'nodes' | 'inputs' | 'groups' | 'result'> {
+  nodes: RecipeNode[]
+  inputs: RecipeInput[]
+  groups: Record<string, Recipe>
+  result: string | null
+}
+export type LayerMask = Required<Schemas['LayerMask']>
+export interface Layer extends Omit<Required<Schemas['Layer']>, 'recipe' | 'mask'> {
+  recipe: Recipe | null
+  mask: LayerMask | null
+}
+export type NodeKind = Schemas['NodeKind']
+export type MaskKind = Schemas['MaskKind']
+export type Fault = Required<Schemas['Fault']>
+export type Cost = Schemas['Cost']
+export type RecipePreviews = Omit<Schemas['RecipePreviews'], 'faults'> & { faults: Fault[] }
+export type RecipeFile = Omit<Required<Schemas['RecipeFile']>, 'recipe'> & { recipe: Recipe | null }
+export type HistoryStep = Schemas['HistoryStep']
 export type Control = Schemas['PortKind']
 export type LayerKind = Schemas['LayerKind']
 export type Catalogue = Schemas['Catalogue']

@@ -2,11 +2,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-const props = defineProps<{ name: string; value: string; choices: string[] }>()
+const props = withDefaults(defineProps<{ name: string; value: string; choices: string[]; words?: Record<string, string> }>(), {
+  words: () => ({}),
+})
 const emit = defineEmits<{ choose: [choice: string] }>()
 
-const inRow = computed(() => props.choices.length <= 4 && props.choices.join('   ').length <= 34)
-const words = (choice: string) => choice.charAt(0).toUpperCase() + choice.slice(1)
+const shown = (choice: string) => props.words[choice] ?? choice.charAt(0).toUpperCase() + choice.slice(1)
+const inRow = computed(() => props.choices.length <= 4 && props.choices.map(shown).join('   ').length <= 34)
 
 function step(event: KeyboardEvent): void {
   const by = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key]
@@ -27,11 +29,11 @@ function step(event: KeyboardEvent): void {
       <button
         v-for="choice in choices" :key="choice" role="radio" class="way" :aria-checked="choice === value"
         :tabindex="choice === value ? 0 : -1" @click="emit('choose', choice)">
-        {{ words(choice) }}
+        {{ shown(choice) }}
       </button>
     </span>
     <select v-else class="field" :value="value" :aria-label="name" @change="emit('choose', ($event.target as HTMLSelectElement).value)">
-      <option v-for="choice in choices" :key="choice" :value="choice">{{ words(choice) }}</option>
+      <option v-for="choice in choices" :key="choice" :value="choice">{{ shown(choice) }}</option>
     </select>
   </div>
 </template>

@@ -1,18 +1,32 @@
 <!-- The desk of the open layer: its name, how it is laid over the picture, its controls, and what helps to judge them. -->
+<script lang="ts">
+export type Tab = 'controls' | 'mask' | 'recipe'
+</script>
+
 <script setup lang="ts">
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
-import type { Asset, Control, Layer, Layout, LookupReading, Plain } from '../api/types'
+import type { Asset, Cost, Layer, Layout, LookupReading, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useMessages } from '../composables/useMessages'
 import { BLEND_GROUPS, lookupOf, valueOf } from '../effect/layers'
 import ChoiceControl from './ChoiceControl.vue'
-import ColourControl from './ColourControl.vue'
+import ControlLine from './ControlLine.vue'
+import CurvesControl from './CurvesControl.vue'
+import HuesControl from './HuesControl.vue'
 import JudgingAids from './JudgingAids.vue'
 import LookupCard from './LookupCard.vue'
+import MaskSheet from './MaskSheet.vue'
 import RulerControl from './RulerControl.vue'
 
-const props = defineProps<{ layer: Layer; trouble: string | null; busy: string | null }>()
+const props = defineProps<{
+  layer: Layer
+  trouble: string | null
+  busy: string | null
+  tab: Tab
+  stages: [string, string][]
+  overlaid: boolean
+}>()
 const emit = defineEmits<{
   turn: [control: string, value: Plain]
   commit: [gesture: string]
@@ -20,6 +34,8 @@ const emit = defineEmits<{
   setControl: [gesture: string, control: string, value: Plain]
   file: [file: File]
   remove: []
+  tab: [tab: Tab]
+  overlay: [on: boolean]
 }>()
 
 const { complain } = useMessages()
@@ -27,15 +43,54 @@ const asset = shallowRef<Asset | null>(null)
 const reading = shallowRef<LookupReading | null>(null)
 const naming = ref(false)
 const nameField = ref<HTMLInputElement | null>(null)
-const { kind, controls } = useCatalogue()
+const { catalogue, kind, controls } = useCatalogue()
 const lookup = computed(() => lookupOf(props.layer))
 const strength = computed(() => Number(props.layer.values.strength ?? 1))
 /** Controls that have a line of their own; a grade has none before it has a lookup. */
 const shown = computed(() => {
   if (props.layer.kind === 'lookup-grade' && !lookup.value) return []
   const curves = asset.value?.lookup?.kind !== 'cube'
-  return controls(props.layer).filter((one) => one.type !== 'lookup' && !(one.name === 'interpolation' && curves))
+  return controls(props.layer).filter(
+    (one) => !['lookup', 'curves', 'hues'].includes(one.type) && !(one.name === 'interpolation' && curves),
+  )
 })
+const drawn = computed(() => controls(props.layer).filter((one) => one.type === 'curves' || one.type === 'hues'))
+const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
+const cost = shallowRef<Cost | null>(null)
+const maskWords = computed(() => {
+  const { mask } = props.layer
+  if (!mask) return 'all'
+  const found = catalogue.value?.masks.find((one) => one.kind === mask.kind)
+  const which = mask.kind === 'region' ? String(mask.values.region ?? 'person') : (found?.name.toLowerCase() ?? mask.kind)
+  return mask.values.over ? `outside ${which}` : which
+})
+const TABS = computed<[Tab, string][]>(() => [
+  ['controls', 'Controls'],
+  ['mask', `Mask: ${maskWords.value}`],
+  ['recipe', 'Recipe'],
+])
+
+watch(
+  () => props.layer.kind,
+  async (now) => {
+    cost.value = null
+    if (kind(now)) cost.value = await api.cost(now).catch(() => null)
+  },
+  { immediate: true },
+)
+
+/** A setting replaces what all controls stand at, but not the material that was chosen. */
+function start(name: string, values: Record<string, Plain>): void {
+  const material = new Set(controls(props.layer).filter((one) => ['lookup', 'asset', 'text'].includes(one.type)).map((one) => one.name))
+  const kept = Object.fromEntries(Object.entries(props.layer.values).filter(([control]) => material.has(control)))
+  emit('set', `${props.layer.name}: ${name}`, { values: { ...values, ...kept } })
+}
+function stands(values: Record<string, Plain>): boolean {
+  return controls(props.layer).every((one) => {
+    if (['lookup', 'asset', 'text'].includes(one.type)) return true
+    return JSON.stringify(valueOf(props.layer.values, one)) === JSON.stringify(valueOf(values as Layer['values'], one))
+  })
+}
 let asked = 0
 let timer = 0
 
@@ -101,21 +156,15 @@ function layout(which: Layout): void {
   if (lookup.value) emit('setControl', `Read the lookup of ${props.layer.name} as ${which}`, 'lookup', { ...lookup.value, layout: which })
 }
 
-/** Parts of a whole are shown in per cent, all else in its own unit. */
-const isPart = (control: Control) => control.unit === 'screen' || (control.unit === '' && control.low === 0 && control.high === 1)
-const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'st', 'a second': '/s' }
-
-function ruler(control: Control) {
-  const value = Number(valueOf(props.layer, control) ?? 0)
-  return {
-    value,
-    neutral: Number(control.default ?? 0),
-    low: control.low ?? -1,
-    high: control.high ?? 1,
-    unit: isPart(control) ? '%' : (UNITS[control.unit] ?? control.unit),
-    scale: isPart(control) ? 100 : 1,
-    whole: control.type === 'whole',
-  }
+function tabKey(event: KeyboardEvent): void {
+  const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key]
+  if (!step) return
+  event.preventDefault()
+  const all = TABS.value
+  const next = all[(all.findIndex(([id]) => id === props.tab) + step + all.length) % all.length]
+  if (next) emit('tab', next[0])
+  const row = (event.currentTarget as HTMLElement).parentElement
+  void nextTick(() => row?.querySelector<HTMLElement>('[aria-selected="true"]')?.focus())
 }
 
 defineExpose({ rename })
@@ -127,23 +176,37 @@ defineExpose({ rename })
       <input
         v-if="naming" ref="nameField" class="field title" :value="layer.name" maxlength="80" aria-label="Name of the layer"
         @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
-      <h2 v-else @dblclick="rename">{{ layer.name }}</h2>
-      <button class="word" title="N" @click="rename">Rename</button>
-      <button class="word" title="Delete" @click="emit('remove')">Remove</button>
+      <h2 v-else title="Double click: rename (N)" @dblclick="rename">{{ layer.name }}</h2>
+      <span class="tabs" role="tablist" :aria-label="`Sheets of ${layer.name}`">
+        <button
+          v-for="[id, title] in TABS" :key="id" role="tab" class="tabword" :aria-selected="id === tab" :tabindex="id === tab ? 0 : -1"
+          @click="emit('tab', id)" @keydown="tabKey">
+          {{ title }}
+        </button>
+      </span>
       <span class="gap" />
-      <label class="blend">
-        Blend
-        <select class="field" :value="layer.blend" aria-label="Blend mode" @change="blend">
-          <optgroup v-for="group in BLEND_GROUPS" :key="group.title" :label="group.title">
-            <option v-for="[mode, words] in group.modes" :key="mode" :value="mode">{{ words }}</option>
-          </optgroup>
-        </select>
-      </label>
+      <slot name="tools">
+        <label class="blend">
+          Blend
+          <select class="field" :value="layer.blend" aria-label="Blend mode" @change="blend">
+            <optgroup v-for="group in BLEND_GROUPS" :key="group.title" :label="group.title">
+              <option v-for="[mode, words] in group.modes" :key="mode" :value="mode">{{ words }}</option>
+            </optgroup>
+          </select>
+        </label>
+      </slot>
+      <slot name="menu" />
     </header>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}. The last good picture keeps running.</p>
-    <div class="columns">
+    <slot v-if="tab === 'recipe'" name="recipe" />
+    <div v-else-if="tab === 'mask'" class="page">
+      <MaskSheet
+        :layer="layer" :stages="stages" :overlaid="overlaid" @turn="(control, value) => emit('turn', control, value)"
+        @commit="emit('commit', $event)" @set="(gesture, values) => emit('set', gesture, values)" @overlay="emit('overlay', $event)" />
+    </div>
+    <div v-else class="columns page">
       <div class="controls">
-        <p v-if="!kind(layer.kind)" class="help">
+        <p v-if="!kind(layer.kind) && !layer.recipe" class="help">
           This layer comes from a newer version of Sun Glaze. It is kept as it is, and leaves the picture alone.
         </p>
         <LookupCard
@@ -151,28 +214,40 @@ defineExpose({ rename })
           @file="emit('file', $event)" @layout="layout"
           @remove="emit('setControl', `Take the lookup out of ${layer.name}`, 'lookup', null)" />
         <div class="rulers">
-          <template v-for="control in shown" :key="control.name">
-            <ColourControl
-              v-if="control.type === 'colour'" :name="control.title" :value="String(valueOf(layer, control))"
-              @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
-            <ChoiceControl
-              v-else-if="control.type === 'choice'" :name="control.title" :value="String(valueOf(layer, control))"
-              :choices="control.choices"
-              @choose="emit('setControl', `${layer.name}: ${control.title} ${$event}`, control.name, $event)" />
-            <ChoiceControl
-              v-else-if="control.type === 'boolean'" :name="control.title" :value="valueOf(layer, control) ? 'on' : 'off'"
-              :choices="['off', 'on']"
-              @choose="emit('setControl', `${layer.name}: ${control.title} ${$event}`, control.name, $event === 'on')" />
-            <RulerControl
-              v-else :name="control.title" v-bind="ruler(control)" @turn="emit('turn', control.name, $event)"
-              @commit="emit('commit', `${control.title} of ${layer.name}`)" />
-          </template>
+          <ControlLine
+            v-for="control in shown" :key="control.name" :control="control" :value="valueOf(layer.values, control)" :stages="stages"
+            @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
+            @choose="emit('setControl', `${layer.name}: ${control.title}${typeof $event === 'string' && $event.length < 30 ? ` ${$event}` : ''}`, control.name, $event)" />
           <RulerControl
             name="Opacity" :value="layer.opacity" :neutral="1" @turn="emit('turn', 'opacity', $event)"
             @commit="emit('commit', `Opacity of ${layer.name}`)" />
+          <ChoiceControl
+            v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
+            :words="{ display: 'Display light', linear: 'Linear light' }"
+            @choose="emit('set', `${layer.name} blends in ${$event} light`, { light: $event === 'linear' ? 'linear' : 'display' })" />
         </div>
+        <template v-if="settings.length">
+          <h3 class="below">Settings to start from</h3>
+          <div class="settings">
+            <button
+              v-for="(one, n) in settings" :key="one.name" class="setting" :aria-pressed="stands(one.values)" @click="start(one.name, one.values)">
+              <img :src="`/api/layers/${layer.kind}/icon?setting=${n}`" alt="" width="64" height="64" loading="lazy" /><span>{{ one.name }}</span>
+            </button>
+          </div>
+        </template>
+        <p v-if="cost" class="cost">{{ kind(layer.kind)?.help }}. Cost {{ cost.words }}.</p>
       </div>
-      <JudgingAids v-if="reading" :reading="reading" />
+      <div v-if="drawn.length || reading" class="aside">
+        <template v-for="control in drawn" :key="control.name">
+          <CurvesControl
+            v-if="control.type === 'curves'" :name="control.title" :value="valueOf(layer.values, control)"
+            @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
+          <HuesControl
+            v-else :name="control.title" :value="valueOf(layer.values, control)" :neutral="control.default"
+            @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
+        </template>
+        <JudgingAids v-if="reading" :reading="reading" />
+      </div>
     </div>
   </section>
 </template>
@@ -180,23 +255,42 @@ defineExpose({ rename })
 <style scoped>
 .desk {
   container-type: inline-size;
-  padding: 16px 18px 24px;
+  display: flex;
+  flex-direction: column;
+  min-height: 100%;
 }
 .head {
   display: flex;
   align-items: baseline;
-  gap: 18px;
-  margin-bottom: 20px;
+  gap: 20px;
+  padding: 14px 18px 12px;
+  flex-wrap: wrap;
 }
 .head h2 {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+  max-width: 260px;
 }
 .title {
   font-size: 20px;
   font-weight: 650;
   line-height: 1.2;
+}
+.tabs {
+  display: flex;
+  gap: 18px;
+}
+.tabword {
+  color: var(--second);
+  padding-bottom: 3px;
+  border-bottom: 2px solid transparent;
+  white-space: nowrap;
+}
+.tabword[aria-selected='true'] {
+  color: var(--ink);
+  font-weight: 650;
+  border-color: var(--glaze);
 }
 .gap {
   flex: 1;
@@ -211,7 +305,10 @@ defineExpose({ rename })
 .trouble {
   color: var(--bad);
   font-weight: 650;
-  margin-bottom: 14px;
+  padding: 0 18px 10px;
+}
+.page {
+  padding: 6px 18px 24px;
 }
 .columns {
   display: grid;
@@ -223,8 +320,42 @@ defineExpose({ rename })
     grid-template-columns: minmax(0, 396px);
   }
 }
-.rulers {
-  margin-top: 18px;
+.aside {
+  display: flex;
+  flex-direction: column;
+  gap: 22px;
+}
+.below {
+  margin: 18px 0 8px;
+}
+.settings {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 14px;
+}
+.setting {
+  width: 68px;
+  font-size: 12px;
+  line-height: 1.25;
+  text-align: center;
+}
+.setting img {
+  display: block;
+  width: 64px;
+  height: 64px;
+  margin: 0 auto 4px;
+  outline: 1px solid var(--line);
+}
+.setting[aria-pressed='true'] img {
+  outline: 2px solid var(--glaze);
+}
+.setting[aria-pressed='true'] {
+  font-weight: 650;
+}
+.cost {
+  margin-top: 16px;
+  color: var(--faint);
+  font-size: 12px;
 }
 .help {
   color: var(--second);

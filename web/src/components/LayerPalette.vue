@@ -4,9 +4,9 @@ import { computed, nextTick, onMounted, ref } from 'vue'
 import type { LayerKind } from '../api/types'
 
 const props = defineProps<{ kinds: LayerKind[] }>()
-const emit = defineEmits<{ add: [kind: LayerKind] }>()
+const emit = defineEmits<{ add: [kind: LayerKind | null] }>()
 
-const FAMILIES = ['Grade', 'Focus', 'Light and texture', 'Distort and break', 'Line', 'Region']
+const FAMILIES = ['Grade', 'Focus', 'Light and texture', 'Distort and break', 'Line', 'Region', 'Place']
 const wanted = ref('')
 const field = ref<HTMLInputElement | null>(null)
 const sheet = ref<HTMLElement | null>(null)
@@ -26,9 +26,12 @@ onMounted(async () => {
   field.value?.focus()
 })
 
+const own = computed(() => 'own empty recipe nodes wires'.includes(wanted.value.toLowerCase().trim()))
+
 function first(): void {
   const kind = groups.value[0]?.kinds[0]
   if (kind) emit('add', kind)
+  else if (own.value) emit('add', null)
 }
 
 /** Arrows go through what is shown, as it stands; up from the first goes back to typing. */
@@ -49,13 +52,19 @@ function key(event: KeyboardEvent): void {
     <input
       ref="field" v-model="wanted" class="field find" placeholder="Type to find a layer" aria-label="Find a layer" spellcheck="false"
       @keydown.enter.prevent="first" />
-    <p v-if="!groups.length" class="none" role="status">No layer is called that, or does that.</p>
+    <p v-if="!groups.length && !own" class="none" role="status">No layer is called that, or does that.</p>
     <div class="groups">
       <section v-for="group in groups" :key="group.name">
         <h3>{{ group.name }}</h3>
         <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="kind.help" @click="emit('add', kind)">
           <img :src="`/api/layers/${kind.kind}/icon`" alt="" width="40" height="40" loading="lazy" />
           <span>{{ kind.name }}</span>
+        </button>
+      </section>
+      <section v-if="own">
+        <h3>Own</h3>
+        <button role="menuitem" class="kind" title="Nodes and wires from the beginning" @click="emit('add', null)">
+          <i class="blank" /><span>Empty recipe</span>
         </button>
       </section>
     </div>
@@ -66,8 +75,8 @@ function key(event: KeyboardEvent): void {
 .palette {
   background: var(--paper);
   border: 1px solid var(--line);
-  width: min(620px, 94vw);
-  max-height: min(620px, 82vh);
+  width: min(820px, 94vw);
+  max-height: min(590px, 74vh);
   overflow: auto;
   padding: 14px 18px 18px;
 }
@@ -80,7 +89,7 @@ function key(event: KeyboardEvent): void {
   color: var(--second);
 }
 .groups {
-  columns: 3;
+  columns: 4;
   column-gap: 22px;
 }
 section {
@@ -101,8 +110,14 @@ h3 {
   padding: 3px 4px;
   text-align: left;
 }
-.kind img {
+.kind img,
+.blank {
   display: block;
+}
+.blank {
+  width: 40px;
+  height: 40px;
+  border: 1px dashed var(--faint);
 }
 .kind:hover,
 .kind:focus-visible {

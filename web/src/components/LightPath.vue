@@ -11,12 +11,19 @@ const props = defineProps<{
   kinds: LayerKind[]
   tiles: Map<string, HTMLCanvasElement>
   troubled: string | null
+  solo: string | null
 }>()
 const emit = defineEmits<{
   open: [id: string]
   switch: [id: string]
   reorder: [id: string, to: number]
-  add: [kind: LayerKind]
+  add: [kind: LayerKind | null]
+  duplicate: [id: string]
+  copy: [id: string]
+  paste: []
+  soloed: [id: string]
+  /** Points at a stage for a while: the picture as of there. */
+  asOf: [id: string | null]
   remove: [id: string]
   rename: [id: string]
 }>()
@@ -25,6 +32,7 @@ const path = ref<HTMLElement | null>(null)
 const menu = ref(false)
 const dragging = ref<{ id: string; x: number; to: number } | null>(null)
 let grabbed: { id: string; x: number } | null = null
+const POINT_MS = 350
 
 /** Where a tile dropped at `x` would stand, 0 being first. */
 function slot(x: number): number {
@@ -66,6 +74,10 @@ async function key(event: KeyboardEvent, id: string): Promise<void> {
     path.value?.querySelector<HTMLElement>(`[data-layer="${focus}"] .tile-face`)?.focus()
   } else if (event.key === 'Delete' || event.key === 'Backspace') emit('remove', id)
   else if (event.key === 'o') emit('switch', id)
+  else if (event.key === 'd') emit('duplicate', id)
+  else if (event.key === 'x' && !event.ctrlKey && !event.metaKey) emit('soloed', id)
+  else if ((event.ctrlKey || event.metaKey) && event.key === 'c') emit('copy', id)
+  else if ((event.ctrlKey || event.metaKey) && event.key === 'v') emit('paste')
   else if (event.key === 'n') {
     event.preventDefault()
     emit('rename', id)
@@ -76,7 +88,14 @@ function shift(id: string): string {
   return dragging.value?.id === id ? `translateX(${dragging.value.x}px)` : ''
 }
 
-function add(kind: LayerKind): void {
+let pointing = 0
+function point(id: string | null): void {
+  window.clearTimeout(pointing)
+  if (id === null) emit('asOf', null)
+  else pointing = window.setTimeout(() => !dragging.value && emit('asOf', id), POINT_MS)
+}
+
+function add(kind: LayerKind | null): void {
   menu.value = false
   emit('add', kind)
 }
@@ -86,19 +105,21 @@ defineExpose({ add: () => (menu.value = true) })
 
 <template>
   <nav ref="path" class="path" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
-    <div class="stage">
+    <div class="stage" @pointerenter="point('camera')" @pointerleave="point(null)">
       <LivePicture class="face" :canvas="tiles.get('camera')" alt="The bare camera" />
       <span class="name">Camera</span>
     </div>
     <template v-for="(layer, n) in layers" :key="layer.id">
       <span v-if="dragging && dragging.to === n" class="here" />
       <div
-        class="stage tile" :class="{ open: layer.id === open, off: !layer.on, held: dragging?.id === layer.id }"
-        :data-layer="layer.id" :style="{ transform: shift(layer.id) }" @pointerdown="grab($event, layer.id)">
+        class="stage tile"
+        :class="{ open: layer.id === open, off: !layer.on || (solo && solo !== layer.id), held: dragging?.id === layer.id }"
+        :data-layer="layer.id" :style="{ transform: shift(layer.id) }" @pointerdown="grab($event, layer.id)"
+        @pointerenter="point(layer.id)" @pointerleave="point(null)">
         <button
           class="tile-face" :aria-current="layer.id === open ? 'true' : undefined"
           :aria-label="`${layer.name}, layer ${n + 1}${layer.on ? '' : ', switched off'}`"
-          title="Drag, or Shift with an arrow key, moves it. O switches, N renames, Delete removes."
+          title="Drag, or Shift with an arrow key, moves it. O switches, X solos, D doubles, N renames, Delete removes."
           @click="emit('open', layer.id)" @keydown="key($event, layer.id)">
           <LivePicture class="face" :canvas="tiles.get(layer.id)" :alt="`The picture after ${layer.name}`" />
         </button>
@@ -106,6 +127,7 @@ defineExpose({ add: () => (menu.value = true) })
           class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
           :title="layer.on ? 'Switch off' : 'Switch on'" @click="emit('switch', layer.id)" />
         <span class="name" :class="{ bad: troubled === layer.id }" @click="emit('open', layer.id)" @dblclick="emit('rename', layer.id)">{{ layer.name }}</span>
+        <span v-if="layer.id === solo" class="solo">only this</span>
         <span v-if="layer.id === open" class="tab" aria-hidden="true" />
       </div>
     </template>
@@ -186,6 +208,15 @@ defineExpose({ add: () => (menu.value = true) })
 .name.bad {
   color: var(--bad);
   font-weight: 650;
+}
+.solo {
+  position: absolute;
+  top: -9px;
+  font-size: 12px;
+  line-height: 1;
+  padding: 2px 5px;
+  color: #fff;
+  background: var(--glaze);
 }
 .bead {
   position: absolute;

@@ -1,31 +1,49 @@
-<!-- The picture in its neutral surround, what stands before the camera above it, time and figures below. -->
+<!-- The picture in its neutral surround, what stands before the camera above it, judging aids and time below. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import type { Effect } from '../api/types'
 import type { Gpu } from '../composables/useGpu'
+import { SCOPES, SCREENS, SHORTS, SPEEDS, type Looking } from '../composables/useLooking'
+import { usePicker } from '../composables/usePicker'
 import type { Stream } from '../composables/useStream'
+import BesidePicture from './BesidePicture.vue'
+import PictureFrame from './PictureFrame.vue'
 
-const props = defineProps<{ stream: Stream; gpu: Gpu; name: string; still: string | null; stillName: string | null }>()
-const emit = defineEmits<{ picture: [file: File]; standIn: [] }>()
-
-const playing = defineModel<boolean>('playing', { required: true })
-const bare = defineModel<boolean>('bare', { required: true })
-const wipe = defineModel<number | null>('wipe', { required: true })
+const props = defineProps<{
+  stream: Stream
+  gpu: Gpu
+  looking: Looking
+  name: string
+  still: string | null
+  stillName: string | null
+  beside: { name: string; effect: Effect } | null
+  note: string
+}>()
+const emit = defineEmits<{ picture: [file: File]; standIn: []; endBeside: [] }>()
+const { playing, bare, wipe, screen, short, scope, clipping, probing, speed, region } = props.looking
+const { picking, answer } = usePicker()
 
 const chooser = ref<HTMLInputElement | null>(null)
-const frame = ref<HTMLElement | null>(null)
+const frame = ref<InstanceType<typeof PictureFrame> | null>(null)
 const over = ref(false)
-let held = false
 
 const clock = computed(() => {
   const seconds = props.stream.status.frame / 30
   const minutes = Math.floor(seconds / 60)
   return `${String(minutes).padStart(2, '0')}:${(seconds % 60).toFixed(1).padStart(4, '0')}`
 })
-
 const pace = computed(() => {
-  if (playing.value) return `${props.stream.status.rate} fps`
+  if (playing.value) return `${props.stream.status.rate} fps${speed.value === 1 ? '' : ` at ${speed.value * 100} %`}`
   return props.stream.status.lossless ? 'paused, lossless' : 'paused'
 })
+const left = computed(() => {
+  if (picking.value) return 'click a colour, Escape leaves it'
+  if (props.note) return props.note
+  return wipe.value !== null ? 'bare' : bare.value ? 'held: the bare camera' : ''
+})
+const rgb = (parts: number[]) => parts.map((part) => String(part).padStart(3, ' ')).join(' ')
+const css = (parts: number[]) => `rgb(${parts.join(' ')})`
+const part = computed(() => region.value.some((edge, n) => edge !== (n < 2 ? 0 : 1)))
 
 function chosen(event: Event): void {
   const field = event.target as HTMLInputElement
@@ -33,71 +51,43 @@ function chosen(event: Event): void {
   if (file) emit('picture', file)
   field.value = ''
 }
-
 function dropped(event: DragEvent): void {
   over.value = false
   const file = event.dataTransfer?.files[0]
   if (file) emit('picture', file)
 }
+const zoomed = computed(() => (frame.value && frame.value.zoom > 1 ? ` ${frame.value.zoom} ×` : ''))
+const text = (event: Event) => (event.target as HTMLSelectElement).value
 
-function follow(event: PointerEvent): void {
-  const box = frame.value?.getBoundingClientRect()
-  if (held && box) wipe.value = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width))
-}
-
-function grab(event: PointerEvent): void {
-  held = true
-  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-}
-
-function wipeKey(event: KeyboardEvent): void {
-  const step = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key]
-  if (!step || wipe.value === null) return
-  event.preventDefault()
-  wipe.value = Math.min(1, Math.max(0, wipe.value + step))
-}
-
-function step(by: number): void {
-  playing.value = false
-  props.stream.setView({ playing: false, frame: Math.max(0, props.stream.status.frame + by) })
-}
-
-defineExpose({ step })
+defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value && answer(null) })
 </script>
 
 <template>
   <aside
-    class="surround" :class="{ over }" aria-label="Picture" @dragover.prevent.stop="over = true" @dragleave="over = false"
+    class="surround" :class="{ over, wide: screen === '16:9' }" aria-label="Picture" @dragover.prevent.stop="over = true" @dragleave="over = false"
     @drop.prevent.stop="dropped">
     <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp" @change="chosen" />
     <div class="above">
       <button class="who" :aria-pressed="still === null" title="The stand-in camera" @click="emit('standIn')">
         <img src="/camera/frames/012.jpg" alt="" /><span>Lamp tender</span>
       </button>
-      <button class="who" :aria-pressed="still !== null" title="PNG, JPEG or WebP in the camera's place" @click="chooser?.click()">
+      <button class="who own" :aria-pressed="still !== null" title="PNG, JPEG or WebP in the camera's place" @click="chooser?.click()">
         {{ still ? (stillName ?? 'Own picture') : 'Own picture …' }}
       </button>
+      <span class="gap" />
+      <select v-model="screen" class="pick" aria-label="Screen" title="Shape of the screen (S)">
+        <option v-for="one in SCREENS" :key="one">{{ one }}</option>
+      </select>
+      <select v-if="!beside" class="pick" aria-label="Pixels of the short side" title="Pixels of the screen's short side" :value="short" @change="short = Number(text($event)) as 540">
+        <option v-for="one in SHORTS" :key="one" :value="one">{{ one }}</option>
+      </select>
     </div>
-    <div class="room">
-      <div ref="frame" class="frame">
-        <canvas
-          :ref="(element) => stream.attach(element as HTMLCanvasElement | null)" class="picture" width="540"
-          height="960" role="img" :aria-busy="stream.busy.value" :aria-label="bare ? 'The bare camera' : `The camera through ${name}`" />
-        <canvas
-          v-show="gpu.on.value && !bare" :ref="(element) => gpu.attach(element as HTMLCanvasElement | null)" class="gpu" width="540"
-          height="960" role="img" :aria-label="`The camera through ${name}, on this device's GPU`"
-          :style="{ clipPath: wipe === null ? 'none' : `inset(0 0 0 ${wipe * 100}%)` }" />
-        <p v-if="!stream.status.seen" class="waiting">Starting the picture …</p>
-        <div
-          v-if="wipe !== null" class="wipe" role="slider" tabindex="0" aria-label="Wipe between bare and effect"
-          aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(wipe * 100)" :style="{ left: `${wipe * 100}%` }"
-          @pointerdown="grab" @pointermove="follow" @pointerup="held = false" @pointercancel="held = false" @keydown="wipeKey">
-          <i />
-        </div>
-      </div>
+    <div class="stage" :class="{ two: beside }">
+      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :name="name" />
+      <BesidePicture v-if="beside" :effect="beside.effect" :name="beside.name" :playing="playing" :frame="stream.status.frame" :screen="screen" />
     </div>
     <div class="sides">
-      <span class="side">{{ wipe !== null ? 'bare' : bare ? 'held: the bare camera' : '' }}</span>
+      <span class="side">{{ left }}</span>
       <span v-if="gpu.on.value && gpu.trouble.value" class="lost" role="alert">{{ gpu.trouble.value }}</span>
       <span v-else-if="!stream.status.up" class="lost" role="status">no connection, trying again</span>
       <span v-else class="figure rates">
@@ -105,26 +95,52 @@ defineExpose({ step })
         <span v-if="stream.status.size" title="This effect takes long: while it moves it is shown smaller. Paused, it is whole."> at {{ stream.status.size }}</span>
         <span v-if="stream.status.delay" title="From the last move of a control to its picture"> · {{ Math.round(stream.status.delay) }} ms</span>
       </span>
-      <span class="side name">{{ wipe !== null ? name : '' }}</span>
+      <span class="side name">
+        <button v-if="beside" class="word" @click="emit('endBeside')">{{ beside.name }}: close</button>
+        <template v-else>{{ wipe !== null ? name : '' }}</template>
+      </span>
+    </div>
+    <div v-if="scope || probing" class="aids">
+      <div v-if="scope" class="scope">
+        <canvas :ref="(element) => stream.attachScope(element as HTMLCanvasElement | null)" width="256" height="128" role="img" :aria-label="`${scope} of the picture`" />
+        <span class="ways">
+          <button v-for="one in SCOPES" :key="one" class="word" :aria-pressed="one === scope" @click="scope = one">{{ one }}</button>
+          <button v-if="part" class="word" @click="region = looking.WHOLE">whole picture</button>
+          <span v-else class="hint">Shift-drag for a part</span>
+        </span>
+      </div>
+      <p v-if="probing" class="probe figure" aria-live="off">
+        <template v-if="stream.probed.value">
+          <i :style="{ background: css(stream.probed.value.before) }" />{{ rgb(stream.probed.value.before) }}
+          <span aria-hidden="true">→</span>
+          <i :style="{ background: css(stream.probed.value.after) }" />{{ rgb(stream.probed.value.after) }}
+        </template>
+        <template v-else>point at the picture</template>
+      </p>
     </div>
     <div class="below">
       <span class="figure clock">{{ clock }}</span>
       <button class="word" title="Space" @click="playing = !playing">{{ playing ? 'Pause' : 'Play' }}</button>
-      <button class="word" aria-label="One frame back" title="One frame back ( , )" @click="step(-1)">−1</button>
-      <button class="word" aria-label="One frame on" title="One frame on ( . )" @click="step(1)">+1</button>
+      <button class="word" aria-label="One frame back" title="One frame back ( , )" @click="looking.step(-1)">−1</button>
+      <button class="word" aria-label="One frame on" title="One frame on ( . )" @click="looking.step(1)">+1</button>
+      <select class="pick" aria-label="Speed" title="Slow (V)" :value="speed" @change="speed = Number(text($event))">
+        <option v-for="one in SPEEDS" :key="one" :value="one">{{ one * 100 }} %</option>
+      </select>
+      <span class="gap" />
+      <button class="word" :aria-pressed="wipe !== null" title="W" @click="looking.toggleWipe">{{ wipe === null ? 'Wipe' : 'End wipe' }}</button>
+      <button class="word hold" title="Hold B" @pointerdown="bare = true" @pointerup="bare = false" @pointerleave="bare = false">Bare</button>
+    </div>
+    <div class="below tools">
+      <button class="word" :aria-pressed="scope !== null" title="Scopes (H)" @click="scope = scope ? null : 'waveform'">Scope</button>
+      <button class="word" :aria-pressed="probing" title="Values where you point, before and after (I)" @click="probing = !probing">Probe</button>
+      <button class="word" :aria-pressed="clipping" title="Mark what is cut off: red above, blue below (C)" @click="clipping = !clipping">Clip</button>
+      <button class="word" title="Zoom to the pixels (Z, or the wheel)" @click="frame?.nextZoom()">Zoom{{ zoomed }}</button>
       <span class="gap" />
       <button
         class="word" :aria-pressed="gpu.on.value"
         :title="gpu.on.value ? 'Now on this device\'s GPU, as phones show it. Back to Python (G)' : 'Now rendered by Python. See it on this device\'s GPU, as phones do (G)'"
         @click="gpu.toggle">
         {{ gpu.on.value ? 'GPU' : 'Python' }}
-      </button>
-      <button class="word" :aria-pressed="wipe !== null" title="W" @click="wipe = wipe === null ? 0.38 : null">
-        {{ wipe === null ? 'Wipe' : 'End wipe' }}
-      </button>
-      <button
-        class="word hold" title="Hold B" @pointerdown="bare = true" @pointerup="bare = false" @pointerleave="bare = false">
-        Bare
       </button>
     </div>
   </aside>
@@ -133,11 +149,19 @@ defineExpose({ step })
 <style scoped>
 .surround {
   display: grid;
-  grid-template-rows: 46px minmax(0, 1fr) 22px 42px;
+  grid-template-rows: 46px minmax(0, 1fr) 22px auto 28px 32px;
   height: 100%;
+  min-width: 0;
   padding: 0 16px;
   background: var(--surround);
   color: #fff;
+}
+.below {
+  grid-row: 5;
+}
+.below.tools {
+  grid-row: 6;
+  padding-bottom: 6px;
 }
 .surround.over {
   box-shadow: inset 0 0 0 3px #fff;
@@ -145,18 +169,21 @@ defineExpose({ step })
 .above {
   display: flex;
   align-items: center;
-  gap: 18px;
+  gap: 14px;
   min-width: 0;
 }
 .who {
   display: flex;
   align-items: center;
   gap: 8px;
-  opacity: 0.85;
   padding: 3px 0;
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.own {
+  min-width: 0;
+  display: block;
 }
 .who img {
   width: 30px;
@@ -164,69 +191,31 @@ defineExpose({ step })
   border-radius: 50%;
   object-fit: cover;
   object-position: 50% 36%;
-  transform: scale(1);
 }
 .who[aria-pressed='true'] {
-  opacity: 1;
   font-weight: 650;
 }
 .who[aria-pressed='true'] img {
   outline: 2px solid #fff;
 }
-.room {
-  container-type: size;
+.stage {
   display: grid;
-  place-items: center;
+  min-height: 0;
 }
-.frame {
-  position: relative;
-  width: min(100cqw, 100cqh * 9 / 16);
-  aspect-ratio: 9 / 16;
+.stage.two {
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
 }
-.picture {
-  display: block;
-  width: 100%;
-  height: 100%;
-}
-.gpu {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-}
-.waiting {
-  position: absolute;
-  inset: 45% 0 auto;
-  text-align: center;
-}
-.wipe {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 28px;
-  margin-left: -14px;
-  cursor: ew-resize;
-  touch-action: none;
-}
-.wipe::before {
-  content: '';
-  position: absolute;
-  left: 13.5px;
-  top: 0;
-  bottom: 0;
-  width: 1px;
-  background: #fff;
-  box-shadow: 0 0 2px rgb(0 0 0 / 60%);
-}
-.wipe i {
-  position: absolute;
-  top: 51%;
-  left: 4px;
-  width: 20px;
-  height: 20px;
-  border: 1.5px solid #fff;
-  border-radius: 50%;
-  box-shadow: 0 0 2px rgb(0 0 0 / 60%);
+.pick {
+  appearance: none;
+  border: 1px solid #b5b5b5;
+  border-radius: 2px;
+  padding: 2px 8px;
+  font-family: var(--mono);
+  font-size: 12px;
+  color: #fff;
+  background: var(--surround);
+  cursor: pointer;
 }
 .sides {
   display: grid;
@@ -243,19 +232,55 @@ defineExpose({ step })
 .name {
   text-align: right;
 }
+.aids {
+  padding: 4px 0 2px;
+  font-size: 12px;
+}
+.scope canvas {
+  display: block;
+  width: 100%;
+  max-height: 150px;
+  object-fit: contain;
+  background: #242424;
+}
+.ways {
+  display: flex;
+  gap: 12px;
+  padding-top: 3px;
+}
+.hint {
+  margin-left: auto;
+}
+.probe {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  white-space: pre;
+  padding-top: 4px;
+}
+.probe i {
+  width: 15px;
+  height: 15px;
+  border: 1px solid #fff;
+}
 .below {
   display: flex;
   align-items: center;
-  gap: clamp(8px, 1.1vw, 14px);
+  gap: clamp(7px, 0.9vw, 14px);
   white-space: nowrap;
-  font-size: 13px;
+  font-size: 12px;
   min-width: 0;
 }
-.below .word {
+.surround .word {
   text-decoration-color: #b5b5b5;
 }
+.surround .word[aria-pressed='true'] {
+  font-weight: 650;
+  text-decoration-color: #fff;
+  text-decoration-thickness: 2px;
+}
 .clock {
-  min-width: 58px;
+  min-width: 50px;
 }
 .gap {
   flex: 1;

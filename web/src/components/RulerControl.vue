@@ -75,6 +75,20 @@ function keyUp(event: KeyboardEvent): void {
   if (/^(Arrow|Home|End)/.test(event.key)) emit('commit')
 }
 
+/** Held down, the name shows the default; let go, the value is back. Nothing is saved. */
+let against: number | null = null
+function compare(event: PointerEvent): void {
+  if (event.button !== 0 || props.value === props.neutral) return
+  against = props.value
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  emit('turn', props.neutral)
+}
+function letGo(): void {
+  if (against === null) return
+  emit('turn', against)
+  against = null
+}
+
 function reset(): void {
   if (props.value === props.neutral) return
   emit('turn', props.neutral)
@@ -99,7 +113,9 @@ function leave(event: FocusEvent): void {
 
 <template>
   <div class="control" :data-control="name">
-    <span class="name" title="Double click: back to the default" @dblclick="reset">{{ name }}</span>
+    <span
+      class="name" title="Hold: the default. Double click: back to it" @dblclick="reset" @pointerdown="compare" @pointerup="letGo"
+      @pointercancel="letGo">{{ name }}</span>
     <span
       class="rail" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="low * scale" :aria-valuemax="high * scale"
       :aria-valuenow="Number(shown)" :aria-valuetext="`${shown} ${unit}`"

@@ -1,10 +1,13 @@
 /** What there is to work with, asked for once: ready-made layers by kind, with their controls. */
-import { shallowRef } from 'vue'
+import { computed, shallowRef } from 'vue'
 import { api } from '../api/client'
 import type { Catalogue, Control, Layer, LayerKind } from '../api/types'
+import { OWN } from '../effect/layers'
+import { Ports } from '../effect/recipes'
 
 const catalogue = shallowRef<Catalogue | null>(null)
 let asked: Promise<void> | null = null
+const ports = computed(() => catalogue.value && new Ports(catalogue.value))
 
 export function useCatalogue() {
   asked ??= api.catalogue().then(
@@ -15,6 +18,10 @@ export function useCatalogue() {
   return {
     catalogue,
     kind,
-    controls: (layer: Layer): Control[] => kind(layer.kind)?.controls ?? [],
+    ports,
+    controls: (layer: Layer): Control[] => {
+      if (layer.kind === OWN) return layer.recipe && ports.value ? ports.value.controls(layer.recipe) : []
+      return kind(layer.kind)?.controls ?? []
+    },
   }
 }

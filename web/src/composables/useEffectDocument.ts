@@ -5,7 +5,7 @@
 import { computed, ref, shallowRef } from 'vue'
 import { api, Refusal, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
-import { COMMON } from '../effect/layers'
+import { assign } from '../effect/layers'
 
 export type Saving = 'saved' | 'saving' | 'waiting'
 
@@ -55,7 +55,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     const draft = structuredClone(effect.value)
     const layer = draft.layers.find((one) => one.id === layerId)
     if (!layer) return
-    Object.assign(COMMON.includes(control) ? layer : layer.values, { [control]: value })
+    assign(layer, control, value)
     effect.value = draft
     watcher.move(layerId, control, value)
     watcher.remember(draft)
@@ -123,6 +123,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     commit,
     undo: () => travel(api.undo),
     redo: () => travel(api.redo),
+    goBackTo: (revision: number) => travel((effect) => api.goBackTo(effect, revision)),
     settled: () => queue,
   }
 }

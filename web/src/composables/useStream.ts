@@ -1,14 +1,16 @@
 /** The live picture of an effect: draws frames into a canvas, keeps tiles, and measures rate and delay. */
-import { computed, onBeforeUnmount, reactive, ref, shallowReactive } from 'vue'
+import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef } from 'vue'
 import type { Effect, Plain } from '../api/types'
-import { Connection, type FrameHeader, type TilesHeader, type Trouble, type View } from '../stream/connection'
+import { Connection, type FrameHeader, type ScopeHeader, type TilesHeader, type Trouble, type View } from '../stream/connection'
 
 const FIGURES_MS = 100
 
 export function useStream() {
   const canvas = ref<HTMLCanvasElement | null>(null)
   const tiles = shallowReactive(new Map<string, HTMLCanvasElement>())
-  const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false, size: '' })
+  const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false, size: '', width: 540, height: 960 })
+  const probed = shallowRef<FrameHeader['probe'] | null>(null)
+  const scope = shallowRef<HTMLCanvasElement | null>(null)
   const trouble = ref<Trouble | null>(null)
   const moves = new Map<number, number>()
   const edits = new Map<number, number>()
@@ -27,6 +29,7 @@ export function useStream() {
     if (target.width !== header.width || target.height !== header.height) {
       target.width = header.width
       target.height = header.height
+      Object.assign(status, { width: header.width, height: header.height })
     }
     for (const watcher of watchers) watcher(header, picture)
     target.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
@@ -55,6 +58,7 @@ export function useStream() {
     status.rate = drawn.length
     status.frame = header.frame
     status.lossless = header.lossless
+    probed.value = header.probe ?? null
     status.size = header.full ? '' : `${header.width} × ${header.height}`
     status.delay = delay
   }
@@ -77,7 +81,17 @@ export function useStream() {
     for (const id of tiles.keys()) if (!header.ids.includes(id)) tiles.delete(id)
   }
 
+  function drawScope(header: ScopeHeader, picture: ImageBitmap): void {
+    const target = scope.value
+    if (!target) return
+    if (target.width !== header.width || target.height !== header.height) Object.assign(target, { width: header.width, height: header.height })
+    target.getContext('2d', { alpha: false })?.drawImage(picture, 0, 0)
+    target.dataset.scope = header.scope
+    performance.mark('scope')
+  }
+
   const connection = new Connection({
+    scope: drawScope,
     frame: drawFrame,
     tiles: drawTiles,
     trouble: (found) => {
@@ -113,7 +127,9 @@ export function useStream() {
 
   return {
     attach: (element: HTMLCanvasElement | null) => (canvas.value = element),
+    attachScope: (element: HTMLCanvasElement | null) => (scope.value = element),
     tiles,
+    probed,
     status,
     trouble,
     /** Whether a change is on its way that the picture does not show yet. */

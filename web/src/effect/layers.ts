@@ -1,5 +1,6 @@
 /** Layers as an artist meets them: their words, how new ones start, and the small sums that number fields take. */
 import type { Control, Layer, LayerKind, LookupRef, Plain } from '../api/types'
+import { emptyRecipe, setInput } from './recipes'
 
 /** Blend modes by what they do, with the words shown. */
 export const BLEND_GROUPS: { title: string; modes: [string, string][] }[] = [
@@ -64,15 +65,37 @@ export function newLayer(kind: LayerKind, name?: string, values: Layer['values']
     light: 'display',
     values,
     recipe: null,
+    mask: null,
   }
 }
 
 /** Controls that every layer has; all others are its recipe's. */
-export const COMMON = ['on', 'opacity', 'blend', 'light', 'name']
+const COMMON = ['on', 'opacity', 'blend', 'light', 'name']
+/** Before the name of a mask's control. */
+export const MASK = 'mask:'
+export const OWN = 'own'
+
+/** Set a control of a layer: one that every layer has, one of its mask, NODE.INPUT of an own recipe, or one of its recipe's. */
+export function assign(layer: Layer, control: string, value: Plain): void {
+  if (COMMON.includes(control)) Object.assign(layer, { [control]: value })
+  else if (control.startsWith(MASK)) {
+    if (layer.mask) layer.mask.values[control.slice(MASK.length)] = value
+  } else if (control.includes('.') && layer.recipe) setInput(layer.recipe, control, value)
+  else layer.values[control] = value
+}
+
+/** A layer of the artist's own, which at first gives what lies below. */
+export function ownLayer(name = 'Own recipe'): Layer {
+  const blank: LayerKind = { kind: OWN, name, help: '', family: '', controls: [], blend: 'normal', opacity: 1, settings: [] }
+  return { ...newLayer(blank), recipe: emptyRecipe() }
+}
+
+/** A copy of a layer with an id of its own. */
+export const freshLayer = (layer: Layer): Layer => ({ ...structuredClone(layer), id: newId() })
 
 /** What a control stands at: as it is set, or by default. */
-export function valueOf(layer: Layer, control: Control): Plain {
-  return layer.values[control.name] ?? control.default
+export function valueOf(values: Layer['values'], control: Control): Plain {
+  return values[control.name] ?? control.default
 }
 
 /** The lookup that is set on a layer, where it has one. */

@@ -16,6 +16,15 @@ export interface FrameHeader {
   height: number
   render_ms: number
   encode_ms: number
+  /** The probed place's colour, 0 to 255: of the camera, and of the effect. */
+  probe?: { before: number[]; after: number[] }
+}
+
+export interface ScopeHeader {
+  type: 'scope'
+  scope: string
+  width: number
+  height: number
 }
 
 export interface TilesHeader {
@@ -32,18 +41,28 @@ export interface Trouble {
   serial?: number
 }
 
-type Header = FrameHeader | TilesHeader | Trouble | { type: 'built' } | { type: 'restarted' }
+type Header = FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'built' } | { type: 'restarted' }
 
 export interface View {
   playing?: boolean
   frame?: number
   bare?: boolean
   wipe?: number
+  speed?: number
+  muted?: string[]
+  screen?: string
+  short?: number
+  scope?: string
+  region?: [number, number, number, number]
+  clipping?: boolean
+  /** A place whose colour comes with each frame; outside 0 to 1 for none. */
+  probe?: [number, number]
 }
 
 export interface Listener {
   frame?(header: FrameHeader, picture: ImageBitmap): void
   tiles?(header: TilesHeader, picture: ImageBitmap): void
+  scope?(header: ScopeHeader, picture: ImageBitmap): void
   trouble?(trouble: Trouble | null): void
   connected?(up: boolean): void
 }
@@ -129,13 +148,14 @@ export class Connection {
     const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Header
     if (header.type === 'trouble') this.listener.trouble?.(header)
     if (header.type === 'built') this.listener.trouble?.(null)
-    if (header.type !== 'frame' && header.type !== 'tiles') return
-    const type = header.type === 'frame' && header.lossless ? 'image/png' : 'image/jpeg'
+    if (header.type !== 'frame' && header.type !== 'tiles' && header.type !== 'scope') return
+    const type = header.type === 'scope' || (header.type === 'frame' && header.lossless) ? 'image/png' : 'image/jpeg'
     const order = header.type === 'frame' ? ++this.order : 0
     const blob = new Blob([new Uint8Array(data, 4 + length)], { type })
     const picture = await createImageBitmap(blob, { colorSpaceConversion: 'none' })
     // Decoding may end out of order; an older frame is never drawn over a newer one.
     if (header.type === 'tiles') this.listener.tiles?.(header, picture)
+    else if (header.type === 'scope') this.listener.scope?.(header, picture)
     else if (order > this.shown) {
       this.shown = order
       this.listener.frame?.(header, picture)

@@ -1,58 +1,112 @@
 <!-- Where an effect is made: light enters at the left, passes the layers, and reaches the picture at the right. -->
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api } from '../api/client'
-import type { Layer, Package, Plain } from '../api/types'
-import DeskSheet from '../components/DeskSheet.vue'
+import type { Effect, Layer, Package, Plain } from '../api/types'
+import DeskSheet, { type Tab } from '../components/DeskSheet.vue'
+import DropOffer from '../components/DropOffer.vue'
+import KeySheet from '../components/KeySheet.vue'
+import LayerMenu from '../components/LayerMenu.vue'
 import LightPath from '../components/LightPath.vue'
 import PictureColumn from '../components/PictureColumn.vue'
 import PublishSheet from '../components/PublishSheet.vue'
+import TakesSheet from '../components/TakesSheet.vue'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useEffectDocument } from '../composables/useEffectDocument'
 import { useGpu } from '../composables/useGpu'
 import { useKeys } from '../composables/useKeys'
+import { useLayers } from '../composables/useLayers'
+import { useLooking } from '../composables/useLooking'
+import { useMaterial } from '../composables/useMaterial'
 import { useMessages } from '../composables/useMessages'
+import { useRecipe } from '../composables/useRecipe'
 import { useStream } from '../composables/useStream'
-import { nameOfFile, newLayer } from '../effect/layers'
+import { MASK, newLayer } from '../effect/layers'
+
+const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/RecipeSheet.vue'))
 
 const props = defineProps<{ id: string }>()
 const route = useRoute()
 const router = useRouter()
 const { say, complain } = useMessages()
 const stream = useStream()
-const doc = useEffectDocument(props.id, { show: stream.show, remember: stream.remember, move, say })
+const doc = useEffectDocument(props.id, { show: (now) => stream.show(dressed(now)), remember: (now) => stream.remember(dressed(now)), move, say })
 const { effect, state, layers, saving, savedAt } = doc
 const gpu = useGpu(stream, effect)
-function move(layer: string, control: string, value: Plain): void {
-  gpu.move(layer, control, value)
-  stream.move(layer, control, value)
-}
+const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
+const { playing, bare, solo, asOf } = looking
+const { catalogue, kind, ports } = useCatalogue()
+const work = useLayers(doc)
+const { open, byId } = work
+const material = useMaterial(doc, work)
 const { trouble } = stream
-const { catalogue, kind } = useCatalogue()
 
-const playing = ref(true)
-const bare = ref(false)
-const wipe = ref<number | null>(null)
 const over = ref(false)
-const busy = ref<string | null>(null)
 const publishing = ref(false)
 const published = shallowRef<Package | null>(null)
 const publishedOpen = ref(false)
 const naming = ref(false)
-const stillName = ref<string | null>(null)
+const keysOpen = ref(false)
+const takesOpen = ref(false)
+const takeCount = ref(0)
+const beside = shallowRef<{ name: string; effect: Effect } | null>(null)
+const flipped = ref(false)
 const missing = ref('')
 const path = ref<InstanceType<typeof LightPath> | null>(null)
 const desk = ref<InstanceType<typeof DeskSheet> | null>(null)
 const column = ref<InstanceType<typeof PictureColumn> | null>(null)
+const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
+const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
 
-const openId = computed(() => (typeof route.query.layer === 'string' ? route.query.layer : null))
-const openLayer = computed(() => layers.value.find((layer) => layer.id === openId.value) ?? layers.value[0] ?? null)
+const NOBODY: Layer = newLayer({ kind: 'none', name: 'none', help: '', family: '', controls: [], blend: 'normal', opacity: 1, settings: [] })
+const recipe = useRecipe(doc, computed(() => open.value ?? NOBODY), ports) // prettier-ignore
+
+const TABS: Tab[] = ['controls', 'mask', 'recipe']
+const tab = computed<Tab>(() => TABS.find((one) => one === route.query.sheet) ?? 'controls')
+function turnTo(next: Tab): void {
+  void router.replace({ query: { ...route.query, layer: open.value?.id, sheet: next === 'controls' ? undefined : next } })
+}
+/** The pictures that a mask or node of the open layer may look at: those before it. */
+const stages = computed<[string, string][]>(() => {
+  const at = layers.value.findIndex((layer) => layer.id === open.value?.id)
+  return [['camera', 'The bare camera'], ...layers.value.slice(0, Math.max(0, at)).map((layer): [string, string] => [layer.id, layer.name])]
+})
 const saved = computed(() => {
   if (saving.value === 'saving') return 'saving …'
   if (saving.value === 'waiting') return 'not saved yet: no answer, trying again'
   return savedAt.value ? `saved ${savedAt.value.toTimeString().slice(0, 5)}` : ''
 })
+const note = computed(() => {
+  if (flipped.value) return 'held: a take'
+  if (overlaid.value) return 'mask laid over'
+  if (solo.value) return `only ${byId(solo.value)?.name ?? ''}`
+  if (asOf.value) return asOf.value === 'camera' ? 'the camera' : `after ${byId(asOf.value)?.name ?? ''}`
+  return ''
+})
+
+// ---- the mask laid over the picture: a fill behind its layer, with the same mask, that is never saved ----
+const OVERLAY = 'mask-overlay'
+const overlaid = ref(false)
+function dressed(plain: Effect): Effect {
+  const at = plain.layers.findIndex((layer) => layer.id === open.value?.id)
+  const layer = plain.layers[at]
+  const fill = kind('fill')
+  if (!overlaid.value || !layer?.mask || !fill) return plain
+  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask) }
+  return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid] }
+}
+function overlay(on: boolean): void {
+  overlaid.value = on
+  if (effect.value) stream.show(dressed(effect.value))
+}
+watch([tab, () => open.value?.id], () => overlaid.value && overlay(false))
+
+function move(layer: string, control: string, value: Plain): void {
+  gpu.move(layer, control, value)
+  stream.move(layer, control, value)
+  if (overlaid.value && layer === open.value?.id && control.startsWith(MASK)) stream.move(OVERLAY, control, value)
+}
 
 onMounted(async () => {
   try {
@@ -60,135 +114,35 @@ onMounted(async () => {
   } catch (error) {
     missing.value = error instanceof Error ? error.message : String(error)
   }
-  restoreView()
 })
-
 watch(effect, (now) => (document.title = now ? `${now.name} · Sun Glaze` : 'Sun Glaze'))
-watch(
-  () => effect.value?.still ?? null,
-  async (hash) => {
-    stillName.value = hash ? ((await api.asset(hash).catch(() => null))?.name ?? null) : null
-  },
-)
 
-// A reload comes back to the same place: open layer by the address, the rest by the tab's own memory.
-const MEMORY = `view ${props.id}`
-function restoreView(): void {
-  const kept = JSON.parse(sessionStorage.getItem(MEMORY) ?? '{}') as { frame?: number; wipe?: number | null }
-  if (kept.wipe !== undefined) wipe.value = kept.wipe
-  if (kept.frame !== undefined) {
-    playing.value = false
-    stream.setView({ playing: false, frame: kept.frame })
-  }
+// ---- takes ----
+function flip(take: Effect | null): void {
+  flipped.value = take !== null
+  if (take ?? effect.value) stream.show(take ?? dressed(effect.value as Effect))
 }
-watch([playing, wipe, () => (playing.value ? -1 : stream.status.frame)], () => {
-  const frame = playing.value ? {} : { frame: stream.status.frame }
-  sessionStorage.setItem(MEMORY, JSON.stringify({ wipe: wipe.value, ...frame }))
-})
-
-watch(playing, (now) => stream.setView({ playing: now }))
-// On the GPU the stream brings the bare camera, and the page does what bare and wipe do.
-watch([bare, gpu.on], () => stream.setView({ bare: bare.value || gpu.on.value }))
-watch([wipe, gpu.on], () => stream.setView({ wipe: gpu.on.value ? 0 : (wipe.value ?? 0) }))
-
-async function open(id: string): Promise<void> {
-  await router.replace({ query: { layer: id } })
+async function goBack(revision: number): Promise<void> {
+  await doc.goBackTo(revision)
+  say('The effect is as it was then.', { label: 'Undo', run: () => void doc.undo() })
 }
 
-function byId(id: string): Layer | undefined {
-  return layers.value.find((layer) => layer.id === id)
+function act(name: 'rename' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'): void {
+  const id = open.value?.id
+  if (!id) return
+  if (name === 'rename') void nextTick(() => desk.value?.rename())
+  else if (name === 'paste') work.paste()
+  else if (name === 'solo') soloed(id)
+  else work[name](id)
 }
-
-function toggle(id: string): void {
-  const layer = byId(id)
-  if (!layer) return
-  doc.turn(id, 'on', !layer.on)
-  doc.commit(`Switch ${layer.name} ${layer.on ? 'off' : 'on'}`)
-}
-
-function reorder(id: string, to: number): void {
-  doc.change(`Move ${byId(id)?.name ?? 'layer'}`, (draft) => {
-    const from = draft.layers.findIndex((layer) => layer.id === id)
-    draft.layers.splice(to, 0, ...draft.layers.splice(from, 1))
-  })
-}
-
-function insert(layer: Layer): void {
-  doc.change(`Add ${layer.name}`, (draft) => {
-    const after = openLayer.value ? draft.layers.findIndex((one) => one.id === openLayer.value?.id) : -1
-    draft.layers.splice(after < 0 ? draft.layers.length : after + 1, 0, layer)
-  })
-  void open(layer.id)
-}
-
-function add(name: string, called?: string, values?: Layer['values']): void {
-  const found = kind(name)
-  if (found) insert(newLayer(found, called, values))
-}
-
-function remove(id: string): void {
-  const layer = byId(id)
-  if (!layer) return
-  doc.change(`Remove ${layer.name}`, (draft) => (draft.layers = draft.layers.filter((one) => one.id !== id)))
-  say(`Removed ${layer.name}.`, { label: 'Undo', run: () => void doc.undo() })
-}
-
-function set(gesture: string, values: Partial<Layer>): void {
-  const id = openLayer.value?.id
-  doc.change(gesture, (draft) => {
-    const layer = draft.layers.find((one) => one.id === id)
-    if (layer) Object.assign(layer, values)
-  })
-}
-
-function setControl(gesture: string, control: string, value: Plain): void {
-  const layer = openLayer.value
-  if (layer) set(gesture, { values: { ...layer.values, [control]: value } })
-}
-
-/** A lookup file: onto the open grade where it was dropped on its desk, as a new grade where on the path. */
-async function takeLookup(file: File, into: Layer | null): Promise<void> {
-  busy.value = file.name
-  try {
-    const asset = await api.addLookup(file)
-    const lookup = { asset: asset.hash, layout: null }
-    if (into?.kind === 'lookup-grade') {
-      doc.change(`Lookup ${file.name}`, (draft) => {
-        const layer = draft.layers.find((one) => one.id === into.id)
-        if (!layer) return
-        if (layer.name === 'Lookup grade') layer.name = nameOfFile(file.name)
-        layer.values.lookup = lookup
-      })
-    } else {
-      add('lookup-grade', nameOfFile(file.name), { lookup })
-    }
-    if (asset.lookup?.damaged)
-      say(`${file.name} shows damage of a lossy file${asset.lookup.noise === null ? '' : ` (noise ${asset.lookup.noise.toFixed(4)})`}. It is used, but colours will shift and band: export it again as PNG.`)
-    else if (asset.lookup && !asset.lookup.sure) say(`${file.name} fits two layouts; it was read as ${asset.lookup.found}. The desk can change that.`)
-  } catch (error) {
-    complain(error)
-  } finally {
-    busy.value = null
-  }
+function soloed(id: string): void {
+  solo.value = solo.value === id ? null : id
 }
 
 async function dropped(event: DragEvent, onDesk: boolean): Promise<void> {
   over.value = false
   const files = [...(event.dataTransfer?.files ?? [])]
-  for (const [n, file] of files.entries()) await takeLookup(file, onDesk && n === 0 ? openLayer.value : null)
-}
-
-async function takePicture(file: File): Promise<void> {
-  try {
-    const asset = await api.addPicture(file)
-    doc.change(`Look at ${file.name}`, (draft) => (draft.still = asset.hash))
-  } catch (error) {
-    complain(error)
-  }
-}
-
-function standIn(): void {
-  if (effect.value?.still) doc.change('Look at the stand-in camera', (draft) => (draft.still = null))
+  for (const [n, file] of files.entries()) await material.take(file, onDesk && n === 0 ? open.value : null)
 }
 
 async function publish(): Promise<void> {
@@ -209,7 +163,6 @@ async function rename(): Promise<void> {
   await nextTick()
   document.querySelector<HTMLInputElement>('.effect-name')?.select()
 }
-
 function named(event: Event): void {
   if (!naming.value) return
   naming.value = false
@@ -220,16 +173,33 @@ function named(event: Event): void {
 useKeys(
   {
     b: () => (bare.value = true),
+    j: () => takes.value?.flipLatest(),
     g: gpu.toggle,
-    w: () => (wipe.value = wipe.value === null ? 0.38 : null),
+    w: looking.toggleWipe,
+    s: () => looking.nextScreen(),
+    z: () => column.value?.zoom(),
+    h: looking.nextScope,
+    i: () => (looking.probing.value = !looking.probing.value),
+    c: () => (looking.clipping.value = !looking.clipping.value),
+    v: looking.nextSpeed,
+    k: () => takes.value?.keep(),
+    y: () => (takesOpen.value = !takesOpen.value),
     a: () => path.value?.add(),
+    d: () => open.value && work.duplicate(open.value.id),
+    x: () => open.value && soloed(open.value.id),
+    1: () => turnTo('controls'),
+    2: () => turnTo('mask'),
+    3: () => turnTo('recipe'),
+    escape: () => column.value?.escape(),
+    'shift+?': () => (keysOpen.value = true),
+    '?': () => (keysOpen.value = true),
     space: () => (playing.value = !playing.value),
-    ',': () => column.value?.step(-1),
-    '.': () => column.value?.step(1),
+    ',': () => looking.step(-1),
+    '.': () => looking.step(1),
     'ctrl+z': () => void doc.undo(),
     'ctrl+shift+z': () => void doc.redo(),
   },
-  { b: () => (bare.value = false) },
+  { b: () => (bare.value = false), j: () => takes.value?.letGo() },
 )
 
 const letGo = () => (bare.value = false)
@@ -242,7 +212,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
     <h1>This effect cannot be opened</h1>
     <p>{{ missing }}. <router-link class="word" to="/">All effects</router-link></p>
   </main>
-  <main v-else class="bench">
+  <main v-else class="bench" :class="{ wide: looking.screen.value === '16:9' }">
     <div class="left" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false">
       <header class="bar">
         <router-link class="word" to="/" title="All effects">Effects</router-link>
@@ -254,37 +224,66 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         <span class="gap" />
         <button class="word" :disabled="!state?.undo" :title="state?.undo ? `Undo: ${state.undo}` : 'Nothing to undo'" @click="doc.undo()">Undo</button>
         <button class="word" :disabled="!state?.redo" :title="state?.redo ? `Redo: ${state.redo}` : 'Nothing to redo'" @click="doc.redo()">Redo</button>
+        <button class="word" title="All keys (?)" @click="keysOpen = true">Keys</button>
+        <button class="act" title="Kept states (Y)" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">Takes <span class="figure">{{ takeCount }}</span></button>
         <button class="act main" :disabled="publishing" @click="publish">{{ publishing ? 'Packing …' : 'Publish' }}</button>
       </header>
       <LightPath
-        ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="openLayer?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
-        @open="open" @switch="toggle" @reorder="reorder" @add="insert(newLayer($event))" @remove="remove"
-        @rename="open($event).then(() => desk?.rename())" @drop.prevent="dropped($event, false)" />
+        ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
+        :solo="solo" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind" @remove="work.remove" @duplicate="work.duplicate"
+        @copy="work.copy" @paste="work.paste" @soloed="soloed" @as-of="asOf = $event" @rename="work.show($event).then(() => desk?.rename())"
+        @drop.prevent="dropped($event, false)" />
       <div class="paper" @drop.prevent="dropped($event, true)">
         <p v-if="over" class="hint" role="status">
-          Drop a lookup {{ openLayer?.kind === 'lookup-grade' ? `for ${openLayer.name} here, or on the path for a new layer` : 'to add a grade' }}
+          Drop a lookup {{ open?.kind === 'lookup-grade' ? `for ${open.name} here, or on the path for a new layer` : 'or a picture: it is asked what it shall be' }}
         </p>
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
-          v-if="openLayer" :key="openLayer.id" ref="desk" :layer="openLayer" :busy="busy"
-          :trouble="trouble?.layer === openLayer.id ? trouble.message : null"
-          @turn="(control, value) => openLayer && doc.turn(openLayer.id, control, value)" @commit="doc.commit" @set="set" @set-control="setControl"
-          @file="takeLookup($event, openLayer)" @remove="openLayer && remove(openLayer.id)" />
+          v-if="open" :key="open.id" ref="desk" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
+          :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="overlay"
+          @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
+          @file="material.take($event, open)">
+          <template v-if="tab === 'recipe'" #tools>
+            <button class="act" title="F" @click="sheet?.find()">Find a node</button>
+            <button class="act" title="T" @click="sheet?.tidy()">Tidy</button>
+            <button class="act" title="P" @click="sheet?.pack()">Pack</button>
+            <button class="word" @click="sheet?.list()">Controls of it</button>
+            <v-menu>
+              <template #activator="{ props: activator }"><button v-bind="activator" class="word">File</button></template>
+              <div class="sheet file-menu" role="menu" aria-label="File of the recipe">
+                <button role="menuitem" @click="sheet?.importFile()">Read a recipe …</button>
+                <button role="menuitem" @click="sheet?.exportFile('json')">Save as JSON</button>
+                <button role="menuitem" @click="sheet?.exportFile('mtlx')">Save as MaterialX</button>
+              </div>
+            </v-menu>
+          </template>
+          <template #recipe>
+            <RecipeSheet
+              v-if="ports && catalogue" ref="sheet" :layer="open" :effect="effect" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
+              :frame="() => stream.status.frame" :stages="stages" />
+          </template>
+          <template #menu><LayerMenu :soloed="solo === open.id" :own="open.kind === 'own'" @act="act" /></template>
+        </DeskSheet>
         <section v-else-if="effect" class="blank">
           <h2>The camera passes as it is</h2>
           <p>Drop a graded lookup anywhere here, and the picture changes at once.</p>
           <p class="acts">
-            <button class="act" @click="add('lookup-grade')">Add a lookup grade</button>
-            <button class="act" @click="add('fill')">Add a fill</button>
+            <button class="act" @click="work.add('lookup-grade')">Add a lookup grade</button>
+            <button class="act" @click="path?.add()">Choose a layer</button>
           </p>
-          <p v-if="busy" role="status">Reading {{ busy }} …</p>
+          <p v-if="material.busy.value" role="status">Reading {{ material.busy.value }} …</p>
         </section>
       </div>
+      <TakesSheet
+        :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"
+        @beside="(name, take) => (beside = { name, effect: take })" @count="takeCount = $event" />
     </div>
     <PictureColumn
-      ref="column" v-model:playing="playing" v-model:bare="bare" v-model:wipe="wipe" :stream="stream" :gpu="gpu" :name="effect?.name ?? ''"
-      :still="effect?.still ?? null" :still-name="stillName" @picture="takePicture" @stand-in="standIn" />
+      ref="column" :stream="stream" :gpu="gpu" :looking="looking" :name="effect?.name ?? ''" :still="effect?.still ?? null"
+      :still-name="material.stillName.value" :beside="beside" :note="note" @picture="material.lookAt" @stand-in="material.standIn" @end-beside="beside = null" />
     <PublishSheet v-model="publishedOpen" :made="published" />
+    <KeySheet v-model="keysOpen" />
+    <DropOffer :file="material.offered.value" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
   </main>
 </template>
 
@@ -294,7 +293,15 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
   height: 100vh;
 }
+.bench.wide {
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: minmax(0, 54vh) minmax(0, 1fr);
+}
+.bench.wide > :deep(.surround) {
+  grid-row: 1;
+}
 .left {
+  position: relative;
   display: grid;
   grid-template-rows: 46px 165px minmax(0, 1fr);
   min-height: 0;
@@ -330,8 +337,26 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   flex: 1;
 }
 .paper {
+  display: flex;
+  flex-direction: column;
   background: var(--paper);
   overflow: auto;
+}
+.paper > :deep(.desk) {
+  flex: 1;
+}
+.file-menu {
+  display: flex;
+  flex-direction: column;
+  padding: 6px 0;
+}
+.file-menu button {
+  padding: 4px 14px;
+  text-align: left;
+}
+.file-menu button:hover,
+.file-menu button:focus-visible {
+  background: var(--chalk);
 }
 .left.over .paper {
   box-shadow: inset 0 0 0 2px var(--ink);

@@ -1,0 +1,37 @@
+<!-- Another state of the effect beside the present one, at the same frame. -->
+<script setup lang="ts">
+import { watch } from 'vue'
+import type { Effect } from '../api/types'
+import { useStream } from '../composables/useStream'
+
+const props = defineProps<{ effect: Effect; name: string; playing: boolean; frame: number; screen: string }>()
+const stream = useStream()
+
+watch(() => props.effect, (effect) => stream.show(effect), { immediate: true }) // prettier-ignore
+watch(
+  [() => props.playing, () => props.screen, () => (props.playing ? -1 : props.frame)],
+  () => stream.setView({ playing: props.playing, frame: props.frame, screen: props.screen }),
+  { immediate: true },
+)
+</script>
+
+<template>
+  <div class="room">
+    <canvas
+      :ref="(element) => stream.attach(element as HTMLCanvasElement | null)" class="beside" width="540" height="960" role="img"
+      :aria-label="`Beside it: ${name}`" />
+  </div>
+</template>
+
+<style scoped>
+.room {
+  display: grid;
+  place-items: center;
+  min-height: 0;
+}
+.beside {
+  display: block;
+  max-width: 100%;
+  max-height: 100%;
+}
+</style>

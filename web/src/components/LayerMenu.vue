@@ -1,0 +1,47 @@
+<!-- What can be done with the open layer as a whole. -->
+<script setup lang="ts">
+defineProps<{ soloed: boolean; own: boolean }>()
+const emit = defineEmits<{ act: [name: 'rename' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'] }>()
+
+const ACTS = [
+  ['rename', 'Rename', 'N'], ['duplicate', 'Duplicate', 'D'], ['solo', 'Only this layer', 'X'], ['copy', 'Copy', 'Ctrl C'],
+  ['paste', 'Paste a copied layer', 'Ctrl V'], ['remove', 'Remove', 'Delete'],
+] as const // prettier-ignore
+</script>
+
+<template>
+  <v-menu>
+    <template #activator="{ props: activator }">
+      <button v-bind="activator" class="word">Layer</button>
+    </template>
+    <div class="sheet menu" role="menu" aria-label="Layer">
+      <button v-for="[name, title, key] in ACTS" :key="name" role="menuitem" class="item" @click="emit('act', name)">
+        <span>{{ name === 'solo' && soloed ? 'All layers again' : title }}</span><span class="figure key">{{ key }}</span>
+      </button>
+    </div>
+  </v-menu>
+</template>
+
+<style scoped>
+.menu {
+  display: flex;
+  flex-direction: column;
+  min-width: 220px;
+  padding: 6px 0;
+}
+.item {
+  display: flex;
+  justify-content: space-between;
+  gap: 20px;
+  padding: 4px 14px;
+  text-align: left;
+}
+.item:hover,
+.item:focus-visible {
+  background: var(--chalk);
+}
+.key {
+  color: var(--faint);
+  font-size: 12px;
+}
+</style>

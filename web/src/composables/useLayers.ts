@@ -1,0 +1,92 @@
+/** The layers of the open effect: every way of adding, ordering, copying and switching them. */
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Layer, LayerKind, Plain } from '../api/types'
+import { freshLayer, newLayer, ownLayer } from '../effect/layers'
+import { useCatalogue } from './useCatalogue'
+import type { EffectDocument } from './useEffectDocument'
+import { useMessages } from './useMessages'
+
+const CLIPBOARD = 'cut layer'
+
+export function useLayers(doc: EffectDocument) {
+  const route = useRoute()
+  const router = useRouter()
+  const { kind } = useCatalogue()
+  const { say } = useMessages()
+  const { layers } = doc
+
+  const openId = computed(() => (typeof route.query.layer === 'string' ? route.query.layer : null))
+  const open = computed(() => layers.value.find((layer) => layer.id === openId.value) ?? layers.value[0] ?? null)
+  const byId = (id: string) => layers.value.find((layer) => layer.id === id)
+
+  async function show(id: string): Promise<void> {
+    const sheet = route.query.sheet
+    await router.replace({ query: { layer: id, ...(typeof sheet === 'string' ? { sheet } : {}) } })
+  }
+
+  /** Put a layer behind another, by default the open one, and open it. */
+  function insert(layer: Layer, behind: string | undefined = open.value?.id): void {
+    doc.change(`Add ${layer.name}`, (draft) => {
+      const after = draft.layers.findIndex((one) => one.id === behind)
+      draft.layers.splice(after < 0 ? draft.layers.length : after + 1, 0, layer)
+    })
+    void router.replace({ query: { layer: layer.id } })
+  }
+
+  function set(gesture: string, values: Partial<Layer>, id = open.value?.id): void {
+    doc.change(gesture, (draft) => {
+      const layer = draft.layers.find((one) => one.id === id)
+      if (layer) Object.assign(layer, values)
+    })
+  }
+
+  return {
+    open,
+    byId,
+    show,
+    insert,
+    set,
+    setControl(gesture: string, control: string, value: Plain): void {
+      if (open.value) set(gesture, { values: { ...open.value.values, [control]: value } })
+    },
+    add(name: string, called?: string, values?: Layer['values']): void {
+      const found = kind(name)
+      if (found) insert(newLayer(found, called, values))
+    },
+    addKind: (found: LayerKind | null) => insert(found ? newLayer(found) : ownLayer()),
+    toggle(id: string): void {
+      const layer = byId(id)
+      if (!layer) return
+      doc.turn(id, 'on', !layer.on)
+      doc.commit(`Switch ${layer.name} ${layer.on ? 'off' : 'on'}`)
+    },
+    reorder(id: string, to: number): void {
+      doc.change(`Move ${byId(id)?.name ?? 'layer'}`, (draft) => {
+        const from = draft.layers.findIndex((layer) => layer.id === id)
+        draft.layers.splice(to, 0, ...draft.layers.splice(from, 1))
+      })
+    },
+    remove(id: string): void {
+      const layer = byId(id)
+      if (!layer) return
+      doc.change(`Remove ${layer.name}`, (draft) => (draft.layers = draft.layers.filter((one) => one.id !== id)))
+      say(`Removed ${layer.name}.`, { label: 'Undo', run: () => void doc.undo() })
+    },
+    duplicate(id: string): void {
+      const layer = byId(id)
+      if (layer) insert(freshLayer(layer), id)
+    },
+    copy(id: string): void {
+      const layer = byId(id)
+      if (!layer) return
+      localStorage.setItem(CLIPBOARD, JSON.stringify(layer))
+      say(`Copied ${layer.name}. Paste it here or in another effect.`)
+    },
+    paste(): void {
+      const held = JSON.parse(localStorage.getItem(CLIPBOARD) ?? 'null') as Layer | null
+      if (held) insert(freshLayer(held))
+      else say('No layer was copied yet.')
+    },
+  }
+}

@@ -1,0 +1,61 @@
+/** What every node of the open recipe gives, asked for again and again, never faster than it is answered. */
+import { onBeforeUnmount, reactive, ref, shallowRef, watch, type Ref } from 'vue'
+import { api } from '../api/client'
+import type { Effect, Fault } from '../api/types'
+
+const REST_MS = 260
+
+export interface NodeView {
+  type: string
+  words: string | null
+  tile: number | null
+}
+
+export function usePreviews(effect: Ref<Effect | null>, layer: Ref<string>, path: Ref<string[]>, frame: () => number) {
+  const nodes = shallowRef<Record<string, NodeView>>({})
+  const faults = shallowRef<Fault[]>([])
+  const sheet = shallowRef<ImageBitmap | null>(null)
+  const size = reactive({ width: 90, height: 160 })
+  const trouble = ref('')
+  let timer = 0
+  let closed = false
+  let stale = false
+  let asking = false
+
+  async function ask(): Promise<void> {
+    window.clearTimeout(timer)
+    if (asking) {
+      stale = true
+      return
+    }
+    if (closed || !effect.value) return
+    asking = true
+    stale = false
+    try {
+      const found = await api.previews(effect.value, layer.value, path.value, frame())
+      const bytes = Uint8Array.from(atob(found.sheet), (c) => c.charCodeAt(0))
+      const picture = bytes.length ? await createImageBitmap(new Blob([bytes], { type: 'image/png' })) : null
+      sheet.value?.close()
+      Object.assign(size, { width: found.width, height: found.height })
+      sheet.value = picture
+      nodes.value = found.nodes
+      faults.value = found.faults
+      trouble.value = ''
+    } catch (error) {
+      trouble.value = error instanceof Error ? error.message : String(error)
+    } finally {
+      asking = false
+      if (!closed) timer = window.setTimeout(ask, stale ? 0 : REST_MS)
+    }
+  }
+
+  watch([effect, layer, path], () => void ask(), { immediate: true })
+  onBeforeUnmount(() => {
+    closed = true
+    window.clearTimeout(timer)
+    sheet.value?.close()
+  })
+  return { nodes, faults, sheet, size, trouble }
+}
+
+export type Previews = ReturnType<typeof usePreviews>
