@@ -63,3 +63,9 @@ def page(browser: Browser, served: Served) -> Iterator[Page]:
 def files(tmp_path: Path) -> Path:
     """A folder for files that a test gives to the application."""
     return tmp_path
+
+
+@pytest.fixture
+def address(served: Served) -> str:
+    """Where the application of this test answers."""
+    return served.address

@@ -49,7 +49,8 @@ class Previews:
         recorder = _recorder(self.effect, self.layer, self.material)
         everything = [recorder]
         for step in self.path:
-            recorder.try_outputs(step)
+            if recorder.recipe.node(step) is not None:
+                recorder.try_outputs(step)
             if step not in recorder.inner:
                 return
             recorder = recorder.inner[step]

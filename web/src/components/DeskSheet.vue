@@ -312,8 +312,8 @@ defineExpose({ rename })
 }
 .columns {
   display: grid;
-  grid-template-columns: minmax(0, 396px) minmax(0, 394px);
-  gap: 24px 34px;
+  grid-template-columns: minmax(0, 380px) minmax(0, 412px);
+  gap: 24px 28px;
 }
 @container (max-width: 720px) {
   .columns {

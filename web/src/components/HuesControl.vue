@@ -149,5 +149,6 @@ header {
 }
 .title {
   color: var(--second);
+  letter-spacing: -0.02em;
 }
 </style>

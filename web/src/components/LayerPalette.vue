@@ -28,8 +28,11 @@ onMounted(async () => {
 
 const own = computed(() => 'own empty recipe nodes wires'.includes(wanted.value.toLowerCase().trim()))
 
+/** What Enter takes: what is called just that, else what begins so, else the first that is shown. */
 function first(): void {
-  const kind = groups.value[0]?.kinds[0]
+  const all = groups.value.flatMap((group) => group.kinds)
+  const words = wanted.value.trim().toLowerCase()
+  const kind = all.find((one) => one.name.toLowerCase() === words) ?? all.find((one) => one.name.toLowerCase().startsWith(words)) ?? all[0]
   if (kind) emit('add', kind)
   else if (own.value) emit('add', null)
 }
@@ -57,7 +60,7 @@ function key(event: KeyboardEvent): void {
       <section v-for="group in groups" :key="group.name">
         <h3>{{ group.name }}</h3>
         <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="kind.help" @click="emit('add', kind)">
-          <img :src="`/api/layers/${kind.kind}/icon`" alt="" width="40" height="40" loading="lazy" />
+          <img :src="`/api/layers/${kind.kind}/icon`" alt="" width="34" height="34" loading="lazy" />
           <span>{{ kind.name }}</span>
         </button>
       </section>
@@ -107,7 +110,7 @@ h3 {
   align-items: center;
   gap: 10px;
   width: 100%;
-  padding: 3px 4px;
+  padding: 2px 4px;
   text-align: left;
 }
 .kind img,
@@ -115,8 +118,8 @@ h3 {
   display: block;
 }
 .blank {
-  width: 40px;
-  height: 40px;
+  width: 34px;
+  height: 34px;
   border: 1px dashed var(--faint);
 }
 .kind:hover,

@@ -1,6 +1,6 @@
 <!-- Takes: kept states to flip to, compare side by side, and go back to; and every step that led here. -->
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
 import type { Effect, HistoryStep } from '../api/types'
 import { useMessages } from '../composables/useMessages'
@@ -30,9 +30,9 @@ async function refresh(): Promise<void> {
     complain(error)
   }
 }
-onMounted(refresh)
 watch(open, (now) => now && void refresh())
-watch(() => props.revision, () => open.value && void refresh()) // prettier-ignore
+// Once when the effect is there, for the number of its takes; then only while one looks.
+watch(() => props.revision, (_, before) => (open.value || !before) && void refresh()) // prettier-ignore
 
 async function act(work: () => Promise<unknown>): Promise<void> {
   try {

@@ -1,5 +1,5 @@
 /** The layers of the open effect: every way of adding, ordering, copying and switching them. */
-import { computed } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Layer, LayerKind, Plain } from '../api/types'
 import { freshLayer, newLayer, ownLayer } from '../effect/layers'
@@ -16,13 +16,17 @@ export function useLayers(doc: EffectDocument) {
   const { say } = useMessages()
   const { layers } = doc
 
-  const openId = computed(() => (typeof route.query.layer === 'string' ? route.query.layer : null))
+  // What is open is known here at once; the address follows, so that a reload comes back to it.
+  const asked = (name: 'layer' | 'sheet') => (typeof route.query[name] === 'string' ? route.query[name] : null)
+  const openId = ref(asked('layer'))
+  const sheet = ref(asked('sheet'))
+  watch([openId, sheet], ([layer, now]) => void router.replace({ query: { ...(layer ? { layer } : {}), ...(now ? { sheet: now } : {}) } }))
   const open = computed(() => layers.value.find((layer) => layer.id === openId.value) ?? layers.value[0] ?? null)
   const byId = (id: string) => layers.value.find((layer) => layer.id === id)
 
   async function show(id: string): Promise<void> {
-    const sheet = route.query.sheet
-    await router.replace({ query: { layer: id, ...(typeof sheet === 'string' ? { sheet } : {}) } })
+    openId.value = id
+    await nextTick()
   }
 
   /** Put a layer behind another, by default the open one, and open it. */
@@ -31,7 +35,8 @@ export function useLayers(doc: EffectDocument) {
       const after = draft.layers.findIndex((one) => one.id === behind)
       draft.layers.splice(after < 0 ? draft.layers.length : after + 1, 0, layer)
     })
-    void router.replace({ query: { layer: layer.id } })
+    openId.value = layer.id
+    sheet.value = null
   }
 
   function set(gesture: string, values: Partial<Layer>, id = open.value?.id): void {
@@ -43,6 +48,7 @@ export function useLayers(doc: EffectDocument) {
 
   return {
     open,
+    sheet,
     byId,
     show,
     insert,

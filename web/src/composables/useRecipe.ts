@@ -14,13 +14,13 @@ import type { EffectDocument } from './useEffectDocument'
 
 const CLIPBOARD = 'cut nodes'
 
-export function useRecipe(doc: EffectDocument, layer: Ref<Layer>, ports: Ref<Ports | null>) {
+export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: Ref<Ports | null>) {
   const shipped = shallowRef<Recipe | null>(null)
   const path = ref<string[]>([])
   const chosen = ref(new Set<string>())
   const wire = ref<string | null>(null)
 
-  const root = computed<Recipe | null>(() => (layer.value.kind === OWN ? layer.value.recipe : shipped.value))
+  const root = computed<Recipe | null>(() => (layer.value?.kind === OWN ? layer.value.recipe : shipped.value))
   const recipe = computed<Recipe | null>(() => (root.value && within(root.value, path.value)) ?? null)
   const node = computed(() => {
     const only = chosen.value.size === 1 ? [...chosen.value][0] : null
@@ -28,10 +28,10 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer>, ports: Ref<Por
   })
 
   watch(
-    () => layer.value.kind,
+    () => layer.value?.kind,
     async (kind) => {
       shipped.value = null
-      if (kind !== OWN) shipped.value = await api.recipeOf(kind).catch(() => null)
+      if (kind && kind !== OWN) shipped.value = await api.recipeOf(kind).catch(() => null)
     },
     { immediate: true },
   )
@@ -42,10 +42,11 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer>, ports: Ref<Por
 
   /** Change the recipe one stands in; `gesture` is its name in the undo list. */
   function change(gesture: string, edit: (draft: Recipe) => void): void {
-    const id = layer.value.id
+    if (!layer.value) return
+    const { id, name } = layer.value
     const base = shipped.value
     const way = [...path.value]
-    doc.change(`${layer.value.name}: ${gesture}`, (draft) => {
+    doc.change(`${name}: ${gesture}`, (draft) => {
       const target = draft.layers.find((one) => one.id === id)
       if (!target) return
       if (target.kind !== OWN && base) {
@@ -156,11 +157,11 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer>, ports: Ref<Por
     },
     /** Turn what is set on a node: seen at once on an own recipe's outermost level, else by a change. */
     turn(end: string, value: Plain): void {
-      if (layer.value.kind === OWN && !path.value.length && value !== null && recipe.value?.nodes.some((one) => end.startsWith(`${one.id}.`) && one.set[ends(end)[1]] !== undefined))
-        doc.turn(layer.value.id, end, value)
+      const isSet = recipe.value?.nodes.some((one) => one.id === ends(end)[0] && one.set[ends(end)[1]] !== undefined)
+      if (layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
       else change(`${ends(end)[1]} of ${title(ends(end)[0])}`, (draft) => setInput(draft, end, value))
     },
-    commit: (end: string) => doc.commit(`${layer.value.name}: ${ends(end)[1]} of ${title(ends(end)[0])}`),
+    commit: (end: string) => doc.commit(`${layer.value?.name}: ${ends(end)[1]} of ${title(ends(end)[0])}`),
     expose: (end: string) => change(`control ${ends(end)[1]} of ${title(ends(end)[0])}`, (draft) => expose(draft, end)),
     rename(name: string): void {
       const id = node.value?.id

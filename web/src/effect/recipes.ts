@@ -123,7 +123,7 @@ function freeId(taken: Iterable<string>, wanted: string): string {
 export const freeNodeId = (recipe: Recipe, wanted: string) => freeId(recipe.nodes.map((node) => node.id), wanted)
 
 export function addNode(recipe: Recipe, kind: string, at: [number, number]): RecipeNode {
-  const node: RecipeNode = { id: freeNodeId(recipe, kind.replace(GROUP, '')), kind, name: '', set: {}, at, comment: '' }
+  const node: RecipeNode = { id: freeNodeId(recipe, kind.replace(GROUP, '')), kind, name: '', set: {}, at: [at[0], at[1]], comment: '' }
   recipe.nodes.push(node)
   return node
 }

@@ -1,9 +1,8 @@
 <!-- Where an effect is made: light enters at the left, passes the layers, and reaches the picture at the right. -->
 <script setup lang="ts">
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { api } from '../api/client'
-import type { Effect, Layer, Package, Plain } from '../api/types'
+import type { Effect, Package, Plain } from '../api/types'
 import DeskSheet, { type Tab } from '../components/DeskSheet.vue'
 import DropOffer from '../components/DropOffer.vue'
 import KeySheet from '../components/KeySheet.vue'
@@ -27,8 +26,6 @@ import { MASK, newLayer } from '../effect/layers'
 const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/RecipeSheet.vue'))
 
 const props = defineProps<{ id: string }>()
-const route = useRoute()
-const router = useRouter()
 const { say, complain } = useMessages()
 const stream = useStream()
 const doc = useEffectDocument(props.id, { show: (now) => stream.show(dressed(now)), remember: (now) => stream.remember(dressed(now)), move, say })
@@ -59,13 +56,12 @@ const column = ref<InstanceType<typeof PictureColumn> | null>(null)
 const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
 const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
 
-const NOBODY: Layer = newLayer({ kind: 'none', name: 'none', help: '', family: '', controls: [], blend: 'normal', opacity: 1, settings: [] })
-const recipe = useRecipe(doc, computed(() => open.value ?? NOBODY), ports) // prettier-ignore
+const recipe = useRecipe(doc, open, ports)
 
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
-const tab = computed<Tab>(() => TABS.find((one) => one === route.query.sheet) ?? 'controls')
+const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
 function turnTo(next: Tab): void {
-  void router.replace({ query: { ...route.query, layer: open.value?.id, sheet: next === 'controls' ? undefined : next } })
+  work.sheet.value = next === 'controls' ? null : next
 }
 /** The pictures that a mask or node of the open layer may look at: those before it. */
 const stages = computed<[string, string][]>(() => {

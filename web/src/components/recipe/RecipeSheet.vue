@@ -2,7 +2,7 @@
 <script setup lang="ts">
 import '@vue-flow/core/dist/style.css'
 import { useVueFlow, VueFlow, type Connection, type Edge, type EdgeMouseEvent, type Node, type NodeDragEvent } from '@vue-flow/core'
-import { computed, nextTick, onMounted, ref, toRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Control, Effect, Layer, Plain, Recipe } from '../../api/types'
 import { useMessages } from '../../composables/useMessages'
@@ -76,7 +76,7 @@ function slip(one: Recipe['nodes'][number], all: Recipe): SlipData {
 const nodes = computed<Node[]>(() => {
   const all = recipe.value
   if (!all) return []
-  const found: Node[] = all.nodes.map((one) => ({ id: one.id, type: 'slip', position: { x: one.at[0], y: one.at[1] }, data: slip(one, all) }))
+  const found: Node[] = all.nodes.map((one) => ({ id: one.id, type: 'slip', position: { x: one.at[0], y: one.at[1] }, data: slip(one, all), selected: chosen.value.has(one.id) }))
   const right = Math.max(0, ...all.nodes.map((one) => one.at[0])) + 230
   const last = all.nodes.find((one) => one.id === byEnd(all.result ?? all.outputs[0]?.from)[0])
   const given = path.value.length
@@ -125,9 +125,6 @@ const edges = computed<Edge[]>(() => {
 })
 
 // ---- choosing, moving, wiring ----
-watch(chosen, (ids) => {
-  for (const one of flow.getNodes.value) one.selected = ids.has(one.id)
-})
 watch(
   () => flow.getSelectedNodes.value.map((one) => one.id).join(' '),
   (ids) => {
@@ -165,14 +162,15 @@ function pickWire(event: EdgeMouseEvent): void {
 }
 
 // ---- finding nodes, and inputs to wire to ----
-const finder = ref<{ x: number; y: number; at: [number, number]; from: { end: string; isSource: boolean } | null; heading: string; items: Find[] } | null>(null)
+const finder = shallowRef<{ x: number; y: number; at: [number, number]; from: { end: string; isSource: boolean } | null; heading: string; items: Find[] } | null>(null)
 
 function openFinder(where: { x: number; y: number } | null, from: { end: string; isSource: boolean } | null): void {
   const box = ground.value?.getBoundingClientRect()
   const all = recipe.value
   if (!box || !all) return
   const point = where ?? { x: box.left + box.width / 2, y: box.top + 60 }
-  const at = flow.screenToFlowCoordinate(point)
+  const pointed = flow.screenToFlowCoordinate(point)
+  const at = where ? [Math.round(pointed.x), Math.round(pointed.y)] as [number, number] : free(all, node.value?.at, [Math.round(pointed.x), Math.round(pointed.y)])
   const given = from?.isSource ? props.ports.typeOf(all, from.end) : null
   const [id, name] = from ? ends(from.end) : ['', '']
   const target = all.nodes.find((one) => one.id === id)
@@ -190,7 +188,15 @@ function openFinder(where: { x: number; y: number } | null, from: { end: string;
   const heading = given ? 'Wire it to' : asked ? 'Give it from' : wire.value ? 'Put into the wire' : 'Find a node'
   const x = Math.max(8, Math.min(point.x - box.left, box.width - 316))
   const y = Math.max(8, Math.min(point.y - box.top, box.height - 330))
-  finder.value = { x, y, at: [Math.round(at.x), Math.round(at.y)], from, heading, items }
+  finder.value = { x, y, at, from, heading, items }
+}
+
+/** A place with nothing on it: right of the chosen slip, else where it was asked for, and down from there. */
+function free(all: Recipe, chosenAt: [number, number] | undefined, asked: [number, number]): [number, number] {
+  const [x, start] = chosenAt ? [chosenAt[0] + 230, chosenAt[1]] : asked
+  let y = start
+  while (all.nodes.some((one) => Math.abs(one.at[0] - x) < 190 && Math.abs(one.at[1] - y) < 130)) y += 140
+  return [x, y]
 }
 
 /** Inputs of nodes that are there already, which a wire of a type may lead to. */
@@ -285,10 +291,25 @@ function step(dx: number, dy: number): void {
   const next = from ? rest.reduce((best, one) => (score(one) < score(best) ? one : best), rest[0] ?? from) : flow.getNodes.value[0]
   if (!next || (from && score(next) === Infinity)) return
   props.work.choose([next.id])
-  const { x, y } = flow.flowToScreenCoordinate(next.position)
-  const box = ground.value?.getBoundingClientRect()
-  if (box && (x < box.left || y < box.top || x > box.right - 150 || y > box.bottom - 120)) void flow.setCenter(next.position.x + 80, next.position.y + 60, { zoom: flow.getViewport().zoom })
 }
+
+/** Brings a slip into the ground where it is not, as little as will do. */
+function reveal(id: string): void {
+  const slip = flow.findNode(id)
+  const box = ground.value?.getBoundingClientRect()
+  if (!slip || !box) return
+  const { x, y, zoom } = flow.getViewport()
+  const [left, top] = [slip.position.x * zoom + x, slip.position.y * zoom + y]
+  const [wide, high] = [(slip.dimensions.width || 170) * zoom, (slip.dimensions.height || 150) * zoom]
+  const into = (low: number, size: number, room: number) => (low < 12 ? 12 - low : low + size > room - 12 ? Math.max(12 - low, room - 12 - low - size) : 0)
+  const [dx, dy] = [into(left, wide, box.width), into(top, high, box.height - 34)]
+  if (dx || dy) void flow.setViewport({ x: x + dx, y: y + dy, zoom })
+}
+// The settings open beside the ground and make it narrower: after that.
+watch(
+  () => node.value?.id,
+  (id) => id && window.setTimeout(() => reveal(id), 60),
+)
 
 function nudge(dx: number, dy: number): void {
   const all = recipe.value

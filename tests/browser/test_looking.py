@@ -1,0 +1,241 @@
+"""Looking: masks laid over, scopes, probe, takes, screens, what is cut off, solo, as of a stage, zoom."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from sunglaze.core.camera.cameras import StandIn, colours, on_screen
+from sunglaze.core.colour.curves import curve_at
+from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value, until
+
+RED = {"id": "red", "name": "Red", "kind": "fill", "values": {"colour": "#ff0000"}}
+GREEN = {"id": "green", "name": "Green", "kind": "fill", "values": {"colour": "#00ff00"}}
+CIRCLE = {"kind": "circle", "values": {"width": 0.6, "height": 0.6, "soft": 0.0}}
+
+
+def inside_circle(margin: float) -> np.ndarray:
+    """Pixels at least `margin` inside the circle of CIRCLE, at 540 by 960; those outside by it for a negative one."""
+    rows, columns = np.mgrid[0:960, 0:540] + 0.5
+    far = np.hypot(columns - 270, rows - 480)
+    return far < 162 - margin if margin > 0 else far > 162 - margin
+
+
+def test_a_mask_made_on_the_desk_spares_every_pixel_outside(page: Page, address: str) -> None:
+    new_effect(page, address, [RED])
+    page.keyboard.press("2")
+    page.get_by_role("radio", name="Circle").click()
+    type_value(page, "Width", "0.6")
+    type_value(page, "Height", "0.6")
+    type_value(page, "Soft edge", "0")
+    settle(page)
+    picture = pixels(page)
+    assert (picture[inside_circle(2)] == [255, 0, 0]).all()
+    assert np.abs(picture - bare())[inside_circle(-2)].max() == 0
+    page.locator('[data-control="Turned over"]').get_by_text("On").click()
+    settle(page)
+    picture = pixels(page)
+    assert np.abs(picture - bare())[inside_circle(2)].max() == 0
+    assert (picture[inside_circle(-2)] == [255, 0, 0]).all()
+    expect(page.get_by_role("tab", name="Mask: outside circle")).to_be_visible()
+
+
+def test_the_mask_is_laid_over_the_picture_and_not_saved(page: Page, address: str) -> None:
+    clear = {**GREEN, "opacity": 0.0, "mask": CIRCLE}
+    effect = new_effect(page, address, [clear])
+    page.keyboard.press("2")
+    page.get_by_label("Lay the mask over the picture").check()
+    settle(page)
+    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(2)].mean() > 30)
+    assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0
+    layers = page.request.get(f"{address}/api/effects/{effect}").json()["effect"]["layers"]
+    assert [layer["id"] for layer in layers] == ["green"]
+    page.keyboard.press("1")
+    until(page, lambda: np.abs(pixels(page) - bare()).max() == 0)
+
+
+def test_the_probe_reads_true_values_before_and_after(page: Page, address: str) -> None:
+    new_effect(page, address, [RED])
+    page.keyboard.press("i")
+    box = page.locator("canvas.picture").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + box["height"] * 0.75)
+    row, column = int(0.75 * 960), int(0.25 * 540)
+    words = page.locator(".probe")
+    until(page, lambda: "255   0   0" in words.inner_text())
+    numbers = [int(n) for n in re.findall(r"\d+", words.inner_text())]
+    near = bare()[row - 3 : row + 4, column - 3 : column + 4].reshape(-1, 3).tolist()
+    assert numbers[:3] in near
+    assert numbers[3:] == [255, 0, 0]
+
+
+def test_scopes_follow_the_picture_at_five_a_second(page: Page, address: str) -> None:
+    new_effect(page, address, [{**RED, "on": False}])
+    page.keyboard.press("h")
+    scope = page.locator('canvas[data-scope="histogram"]')
+    scope.wait_for()
+    page.keyboard.press("Space")
+    page.evaluate("performance.clearMarks('scope')")
+    page.wait_for_timeout(3000)
+    assert page.evaluate("performance.getEntriesByName('scope').length") >= 9
+    for kind in ("waveform", "parade", "vectorscope"):
+        page.keyboard.press("h")
+        page.locator(f'canvas[data-scope="{kind}"]').wait_for()
+    lit = "c => { const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data; return d.filter((v, n) => n % 4 < 3 && v > 120).length }"
+    many = page.locator("canvas[data-scope]").evaluate(lit)
+    page.get_by_role("button", name="Switch on Red").click()
+    until(page, lambda: page.locator("canvas[data-scope]").evaluate(lit) < many)
+
+
+def test_a_take_is_kept_flipped_to_and_gone_back_to(page: Page, address: str) -> None:
+    new_effect(page, address, [RED])
+    page.keyboard.press("k")
+    expect(page.get_by_role("button", name="Takes 1")).to_be_visible()
+    page.get_by_role("button", name="Switch off Red").click()
+    settle(page)
+    assert np.abs(pixels(page) - bare()).max() == 0
+    page.keyboard.down("j")
+    until(page, lambda: (pixels(page) == [255, 0, 0]).all())
+    page.keyboard.up("j")
+    until(page, lambda: np.abs(pixels(page) - bare()).max() == 0)
+    page.keyboard.press("y")
+    takes = page.get_by_label("Takes and history")
+    takes.get_by_label("Name of Take 1").fill("All red")
+    takes.get_by_label("Name of Take 1").press("Enter")
+    takes.get_by_role("button", name="Beside").click()
+    page.get_by_label("Beside it: All red").wait_for()
+    page.reload()
+    page.keyboard.press("y")
+    takes.get_by_label("Name of All red").wait_for()
+    takes.get_by_role("button", name="Go back to it").click()
+    settle(page)
+    assert (pixels(page) == [255, 0, 0]).all()
+    page.get_by_role("button", name="Undo").first.click()
+    settle(page)
+    assert np.abs(pixels(page) - bare()).max() == 0
+
+
+def test_screens_cut_the_camera_and_never_stretch_it(page: Page, address: str) -> None:
+    new_effect(page, address)
+    for screen, size in (("3:4", (540, 720)), ("1:1", (540, 540)), ("16:9", (960, 540))):
+        page.get_by_label("Screen", exact=True).select_option(screen)
+        settle(page)
+        expected = colours(on_screen(StandIn(540, 960).frame(FRAME), 540, size), size[0]).astype(int)
+        assert np.abs(pixels(page) - expected).max() == 0
+        box = page.locator("canvas.picture").bounding_box()
+        assert box
+        assert abs(box["width"] / box["height"] - size[0] / size[1]) < 0.01
+    page.get_by_label("Screen", exact=True).select_option("9:16")
+    page.get_by_label("Pixels of the short side").select_option("720")
+    settle(page)
+    assert pixels(page).shape == (1280, 720, 3)
+
+
+def test_what_is_cut_off_is_marked(page: Page, address: str) -> None:
+    new_effect(page, address, [{**RED, "mask": CIRCLE, "values": {"colour": "#ff8080"}}])
+    page.keyboard.press("c")
+    settle(page)
+    assert (pixels(page)[inside_circle(2)] == [255, 0, 110]).all()
+    page.keyboard.press("c")
+    settle(page)
+    assert (pixels(page)[inside_circle(2)] == [255, 128, 128]).all()
+
+
+def test_solo_and_the_picture_as_of_a_stage(page: Page, address: str) -> None:
+    new_effect(page, address, [RED, {**GREEN, "mask": CIRCLE}])
+    settle(page)
+    both = pixels(page)
+    page.locator(".tile-face").nth(1).click()
+    page.locator(".surround .clock").hover()
+    page.keyboard.press("x")
+    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0)
+    assert (pixels(page)[inside_circle(2)] == [0, 255, 0]).all()
+    page.keyboard.press("x")
+    until(page, lambda: np.abs(pixels(page) - both).max() == 0)
+    page.locator(".tile-face").nth(0).hover()
+    until(page, lambda: (pixels(page) == [255, 0, 0]).all())
+    page.locator(".stage").first.hover()
+    until(page, lambda: np.abs(pixels(page) - bare()).max() == 0)
+    page.locator(".surround .clock").hover()
+    until(page, lambda: np.abs(pixels(page) - both).max() == 0)
+
+
+def test_zoom_shows_pixels_and_slow_is_slow(page: Page, address: str) -> None:
+    new_effect(page, address)
+    wide = page.locator("canvas.picture").bounding_box()
+    for _ in range(3):
+        page.keyboard.press("z")
+    box = page.locator("canvas.picture").bounding_box()
+    assert wide
+    assert box
+    assert abs(box["width"] / wide["width"] - 8) < 0.01
+    assert page.locator("canvas.picture").evaluate("c => getComputedStyle(c).imageRendering") == "pixelated"
+    page.keyboard.press("v")
+    page.keyboard.press("v")
+    page.keyboard.press("v")
+    expect(page.get_by_label("Speed")).to_have_value("0.1")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(1500)
+    page.keyboard.press("Space")
+    settle(page)
+    seconds = float(page.locator(".clock").inner_text().split(":")[1])
+    assert FRAME / 30 <= seconds < FRAME / 30 + 0.6
+
+
+def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
+    """The line on the desk against core/colour/curves.py, which is SciPy's PchipInterpolator; and a point dragged changes the picture."""
+    points = [[0.0, 0.1], [0.3, 0.2], [0.6, 0.85], [1.0, 0.9]]
+    still = {"exposure": 0.0, "contrast": 1.0, "saturation": 1.0, "warmth": 0.0, "tint": 0.0}
+    new_effect(page, address, [{"id": "tone", "name": "Tone", "kind": "tone-and-colour", "values": {**still, "curves": {"all": points}}}])
+    drawn = page.locator(".curves polyline").get_attribute("points")
+    assert drawn
+    line = np.array([[float(n) for n in pair.split(",")] for pair in drawn.split()])
+    expected = curve_at([(x, y) for x, y in points], line[:, 0] / 200)
+    assert np.abs(1 - line[:, 1] / 200 - expected).max() < 1e-3
+    before = pixels(page)
+    point = page.get_by_label("Point 1 of the curve for all")
+    point.focus()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowUp")
+    settle(page)
+    assert pixels(page).mean() > before.mean() + 5
+    page.keyboard.press("Delete")
+    expect(page.locator(".curves circle")).to_have_count(3)
+
+
+def test_hues_are_dragged_and_a_colour_is_taken_from_the_picture(page: Page, address: str) -> None:
+    new_effect(page, address, [{"id": "hues", "name": "Hues", "kind": "hue-by-hue", "values": {"hues": [[0, 0, 0]] * 8}}, {**RED, "mask": CIRCLE}])
+    rail = page.get_by_label("Saturation of yellows")
+    rail.focus()
+    for _ in range(10):
+        page.keyboard.press("Shift+ArrowDown")
+    settle(page)
+    assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() > 15
+    page.locator(".tile-face").nth(1).click()
+    page.get_by_label("Colour: #ff0000").click()
+    page.get_by_role("button", name="From the picture").click()
+    box = page.locator("canvas.picture").bounding_box()
+    assert box
+    shown = pixels(page)
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.95)
+    settle(page)
+    taken = page.locator('[data-control="Colour"] input').input_value()
+    rgb = [int(taken[n : n + 2], 16) for n in (1, 3, 5)]
+    place = shown[int(0.95 * 960) - 3 : int(0.95 * 960) + 4, 267:274].reshape(-1, 3)
+    assert rgb in place.tolist()
+
+
+def test_a_name_held_down_shows_the_default(page: Page, address: str) -> None:
+    new_effect(page, address, [{**RED, "opacity": 0.5}])
+    before = pixels(page)
+    name = page.locator('[data-control="Opacity"] .name')
+    box = name.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 10, box["y"] + 8)
+    page.mouse.down()
+    until(page, lambda: (pixels(page) == [255, 0, 0]).all())
+    page.mouse.up()
+    until(page, lambda: np.abs(pixels(page) - before).max() == 0)
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
