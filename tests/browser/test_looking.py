@@ -195,7 +195,7 @@ def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
     expected = curve_at([(x, y) for x, y in points], line[:, 0] / 200)
     assert np.abs(1 - line[:, 1] / 200 - expected).max() < 1e-3
     before = pixels(page)
-    point = page.get_by_label("Point 1 of the curve for all")
+    point = page.get_by_label("Point 2 of the curve for all")
     point.focus()
     for _ in range(3):
         page.keyboard.press("Shift+ArrowUp")

@@ -51,21 +51,21 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <div ref="sheet" class="palette" role="menu" aria-label="Layers to add" @keydown="key">
+  <div ref="sheet" class="palette" role="dialog" aria-label="Layers to add" @keydown="key">
     <input
       ref="field" v-model="wanted" class="field find" placeholder="Type to find a layer" aria-label="Find a layer" spellcheck="false"
       @keydown.enter.prevent="first" />
     <p v-if="!groups.length && !own" class="none" role="status">No layer is called that, or does that.</p>
-    <div class="groups">
-      <section v-for="group in groups" :key="group.name">
-        <h3>{{ group.name }}</h3>
+    <div class="groups" role="menu" aria-label="Layers">
+      <section v-for="group in groups" :key="group.name" role="group" :aria-label="group.name">
+        <h3 aria-hidden="true">{{ group.name }}</h3>
         <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="kind.help" @click="emit('add', kind)">
           <img :src="`/api/layers/${kind.kind}/icon`" alt="" width="34" height="34" loading="lazy" />
           <span>{{ kind.name }}</span>
         </button>
       </section>
-      <section v-if="own">
-        <h3>Own</h3>
+      <section v-if="own" role="group" aria-label="Own">
+        <h3 aria-hidden="true">Own</h3>
         <button role="menuitem" class="kind" title="Nodes and wires from the beginning" @click="emit('add', null)">
           <i class="blank" /><span>Empty recipe</span>
         </button>

@@ -72,16 +72,25 @@ async function key(event: KeyboardEvent, id: string): Promise<void> {
     const focus = event.shiftKey ? id : props.layers[to]?.id
     await nextTick()
     path.value?.querySelector<HTMLElement>(`[data-layer="${focus}"] .tile-face`)?.focus()
-  } else if (event.key === 'Delete' || event.key === 'Backspace') emit('remove', id)
-  else if (event.key === 'o') emit('switch', id)
-  else if (event.key === 'd') emit('duplicate', id)
-  else if (event.key === 'x' && !event.ctrlKey && !event.metaKey) emit('soloed', id)
-  else if ((event.ctrlKey || event.metaKey) && event.key === 'c') emit('copy', id)
-  else if ((event.ctrlKey || event.metaKey) && event.key === 'v') emit('paste')
-  else if (event.key === 'n') {
-    event.preventDefault()
-    emit('rename', id)
+    return
   }
+  const control = event.ctrlKey || event.metaKey
+  const acts: Record<string, (() => void) | undefined> = control
+    ? { c: () => emit('copy', id), v: () => emit('paste') }
+    : {
+        delete: () => emit('remove', id),
+        backspace: () => emit('remove', id),
+        o: () => emit('switch', id),
+        d: () => emit('duplicate', id),
+        x: () => emit('soloed', id),
+        n: () => emit('rename', id),
+      }
+  const act = acts[event.key.toLowerCase()]
+  if (!act) return
+  // The same letters mean the open layer elsewhere on the page.
+  event.preventDefault()
+  event.stopPropagation()
+  act()
 }
 
 function shift(id: string): string {

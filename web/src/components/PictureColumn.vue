@@ -121,8 +121,8 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
     <div class="below">
       <span class="figure clock">{{ clock }}</span>
       <button class="word" title="Space" @click="playing = !playing">{{ playing ? 'Pause' : 'Play' }}</button>
-      <button class="word" aria-label="One frame back" title="One frame back ( , )" @click="looking.step(-1)">−1</button>
-      <button class="word" aria-label="One frame on" title="One frame on ( . )" @click="looking.step(1)">+1</button>
+      <button class="word" aria-label="−1 frame" title="One frame back ( , )" @click="looking.step(-1)">−1</button>
+      <button class="word" aria-label="+1 frame" title="One frame on ( . )" @click="looking.step(1)">+1</button>
       <select class="pick" aria-label="Speed" title="Slow (V)" :value="speed" @change="speed = Number(text($event))">
         <option v-for="one in SPEEDS" :key="one" :value="one">{{ one * 100 }} %</option>
       </select>
@@ -270,6 +270,10 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
   white-space: nowrap;
   font-size: 12px;
   min-width: 0;
+}
+.below .word {
+  min-width: 24px;
+  min-height: 24px;
 }
 .surround .word {
   text-decoration-color: #b5b5b5;

@@ -11,13 +11,13 @@ export function useKeys(down: Record<string, Act>, up: Record<string, Act> = {})
   }
   function typing(event: KeyboardEvent): boolean {
     const target = event.target as HTMLElement
-    return target.matches('input:not([type=range]), textarea, select, [contenteditable]') || target.closest('.v-overlay') !== null
+    return target.matches('input:not([type=range], [type=checkbox], [type=radio]), textarea, select, [contenteditable]') || target.closest('.v-overlay') !== null
   }
   function onDown(event: KeyboardEvent): void {
     const act = down[name(event)]
     if (!act || typing(event)) return
     // A focused button or link keeps its space bar and Enter.
-    if (event.key === ' ' && (event.target as HTMLElement).matches('button, a')) return
+    if (event.key === ' ' && (event.target as HTMLElement).matches('button, a, input')) return
     event.preventDefault()
     if (!event.repeat || name(event) === ',' || name(event) === '.') act(event)
   }
