@@ -188,7 +188,9 @@ def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
     """The line on the desk against core/colour/curves.py, which is SciPy's PchipInterpolator; and a point dragged changes the picture."""
     points = [[0.0, 0.1], [0.3, 0.2], [0.6, 0.85], [1.0, 0.9]]
     still = {"exposure": 0.0, "contrast": 1.0, "saturation": 1.0, "warmth": 0.0, "tint": 0.0}
-    new_effect(page, address, [{"id": "tone", "name": "Tone", "kind": "tone-and-colour", "values": {**still, "curves": {"all": points}}}])
+    new_effect(
+        page, address, [{"id": "tone", "name": "Tone", "kind": "tone-and-colour", "values": {**still, "curves": {"all": points}}}]
+    )
     drawn = page.locator(".curves polyline").get_attribute("points")
     assert drawn
     line = np.array([[float(n) for n in pair.split(",")] for pair in drawn.split()])
@@ -206,7 +208,11 @@ def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
 
 
 def test_hues_are_dragged_and_a_colour_is_taken_from_the_picture(page: Page, address: str) -> None:
-    new_effect(page, address, [{"id": "hues", "name": "Hues", "kind": "hue-by-hue", "values": {"hues": [[0, 0, 0]] * 8}}, {**RED, "mask": CIRCLE}])
+    new_effect(
+        page,
+        address,
+        [{"id": "hues", "name": "Hues", "kind": "hue-by-hue", "values": {"hues": [[0, 0, 0]] * 8}}, {**RED, "mask": CIRCLE}],
+    )
     rail = page.get_by_label("Saturation of yellows")
     rail.focus()
     for _ in range(10):

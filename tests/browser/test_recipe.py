@@ -279,7 +279,11 @@ def test_every_slip_shows_what_it_gives_and_a_shipped_recipe_opens(page: Page, a
 
 
 def test_a_recipe_is_read_from_a_file_and_saved(page: Page, address: str, tmp_path: Any) -> None:
-    open_recipe(page, address, recipe([BELOW, {"id": "turned", "kind": "invert", "at": [300, 60]}], ["below.out > turned.colour"], "turned.out"))
+    open_recipe(
+        page,
+        address,
+        recipe([BELOW, {"id": "turned", "kind": "invert", "at": [300, 60]}], ["below.out > turned.colour"], "turned.out"),
+    )
     for form, words in (("JSON", '"invert"'), ("MaterialX", "<materialx")):
         page.get_by_role("button", name="File").click()
         with page.expect_download() as waiting:
@@ -302,7 +306,13 @@ def test_a_recipe_is_read_from_a_file_and_saved(page: Page, address: str, tmp_pa
 
 def test_two_hundred_nodes_stay_in_hand(page: Page, address: str) -> None:
     """A chain of 200 nodes opens, and a drag across the ground keeps drawing frames of the page."""
-    nodes = [BELOW, *({"id": f"n{n}", "kind": "add", "set": {"b": 0.001}, "at": [40 + 150 * (n % 20), 260 + 150 * (n // 20)]} for n in range(199))]
+    nodes = [
+        BELOW,
+        *(
+            {"id": f"n{n}", "kind": "add", "set": {"b": 0.001}, "at": [40 + 150 * (n % 20), 260 + 150 * (n // 20)]}
+            for n in range(199)
+        ),
+    ]
     wires = ["below.out > n0.a", *(f"n{n}.out > n{n + 1}.a" for n in range(198))]
     open_recipe(page, address, recipe(nodes, wires, "n198.out"))
     page.keyboard.press("0")

@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import MASK, Effect, Layer, LayerMask, moved, parse_effect
+from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
+from sunglaze.core.effect.document import DRIVE, MASK, Effect, Layer, LayerMask, moved, parse_effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.picture.text import PIXELS, Text, lines_of, read_text, text_picture
+from sunglaze.core.render.frames import at_frame
 from sunglaze.core.render.running import render_floats
 from tests.nodes import camera
 
@@ -72,7 +73,8 @@ def test_displace_reads_where_svgs_map_says() -> None:
     move_y = (chart[..., 1] / 255 - 0.5) * 36 * REFERENCE_PIXEL
     places = np.stack([rows + move_y, columns + move_x])
     expected = np.stack(
-        [ndimage.map_coordinates(SMOOTH[..., c].astype(np.float64), places, order=1, mode="grid-mirror") for c in range(3)], axis=-1
+        [ndimage.map_coordinates(SMOOTH[..., c].astype(np.float64), places, order=1, mode="grid-mirror") for c in range(3)],
+        axis=-1,
     )
     assert np.abs(got - expected).max() < 2e-3
 
@@ -153,12 +155,46 @@ def test_a_mask_by_another_layers_brightness() -> None:
     """The grey of the layer below decides; a layer above cannot, and says so."""
     dark, light = layer("fill", "a", colour="#202020"), layer("fill", "b", colour="#e0e0e0")
     light = light.model_copy(update={"mask": LayerMask(kind="half", values={"soft": 0.0})})
-    red = layer("fill", "c", mask=LayerMask(kind="brightness", values={"after": "b", "soft": 0.0, "range": 0.02}), colour="#ff0000")
+    red = layer(
+        "fill", "c", mask=LayerMask(kind="brightness", values={"after": "b", "soft": 0.0, "range": 0.02}), colour="#ff0000"
+    )
     got = shown(dark, light, red)
     assert (got[: HEIGHT // 2 - 2] == [1, 0, 0]).all()
     assert np.abs(got[HEIGHT // 2 + 2 :] - 32 / 255).max() < 1e-6
     with pytest.raises(BadEffect, match="mask of 'fill'.*not below this one"):
         shown(red, dark, light)
+
+
+def test_a_driven_control_moves_by_itself_and_stays_in_its_range() -> None:
+    """A pulse from 0.2 to 0.6 in 2 s, back and forth: a triangle wave, from its formula; the ends turn without a new program."""
+    drive = {"node": "pulse", "values": {"low": 0.2, "high": 0.6, "seconds": 2.0, "how": "back and forth"}}
+    plain = layer("black-and-white").model_dump(by_alias=True) | {"drives": {"strength": drive}}
+    one = Effect(name="t", layers=[Layer.model_validate(plain)])
+    grey = SMOOTH[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    compiled = compile_effect(one, Material())
+    for seconds in (0.0, 0.5, 1.0, 1.6):
+        got = render_floats(compiled.program.final, SMOOTH, at_frame(compiled.inputs, round(seconds * 30)))[0]
+        strength = 0.2 + 0.4 * (1 - abs(seconds - 1))
+        expected = SMOOTH[..., :3] + (grey[..., None] - SMOOTH[..., :3]) * strength
+        assert np.abs(got - expected).max() < 1e-5
+    higher = moved(one, "l", f"{DRIVE}strength:high", 3.0)
+    assert has_same_form(one, higher)
+    got = render_floats(compiled.program.final, SMOOTH, at_frame(inputs_of_effect(higher, Material()), 30))[0]
+    assert np.abs(got - grey[..., None]).max() < 1e-5  # held to 1, the control's end
+
+
+def test_what_cannot_be_driven_is_refused() -> None:
+    for kind, control, words in (
+        ("fill", "colour", "cannot be driven"),
+        ("blur", "quality", "these can: amount"),
+        ("blur", "gone", "these can"),
+    ):
+        plain = layer(kind).model_dump(by_alias=True) | {"drives": {control: {"node": "pulse"}}}
+        with pytest.raises(BadEffect, match=words):
+            parse_effect({"format": "sun-glaze/effect", "version": 3, "name": "t", "layers": [plain]})
+    plain = layer("blur").model_dump(by_alias=True) | {"drives": {"amount": {"node": "pulse", "values": {"loud": 1}}}}
+    with pytest.raises(BadEffect, match="a pulse has no control 'loud'"):
+        parse_effect({"format": "sun-glaze/effect", "version": 3, "name": "t", "layers": [plain]})
 
 
 def test_masks_are_checked_and_moved_like_controls() -> None:

@@ -18,7 +18,9 @@ FRAME = colours(StandIn(270, 480).frame(12), 270)
 def test_counts_are_opencvs_histogram() -> None:
     found = counts(FRAME)
     for channel in range(3):
-        assert np.array_equal(found[channel], cv2.calcHist([np.ascontiguousarray(FRAME)], [channel], None, [256], [0, 256]).ravel())
+        assert np.array_equal(
+            found[channel], cv2.calcHist([np.ascontiguousarray(FRAME)], [channel], None, [256], [0, 256]).ravel()
+        )
 
 
 def test_traces_stand_over_their_columns() -> None:

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from sunglaze.core.effect.document import MASK, OWN, Effect, Layer
+from sunglaze.core.effect.document import DRIVE, MASK, OWN, Effect, Layer
 from sunglaze.core.effect.literals import Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
 from sunglaze.core.effect.recording import Given, Recorder, inputs_of, record_result
@@ -20,7 +20,7 @@ from sunglaze.core.nodes.node import Port, Scene
 from sunglaze.core.shading.expression import Value
 from sunglaze.core.shading.pictures import CAMERA, colour_here, passes_only_if
 from sunglaze.core.shading.program import Floats, Inputs, Program, uniform
-from sunglaze.core.shading.vector import Vec, clamp01
+from sunglaze.core.shading.vector import Vec, clamp, clamp01
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,7 @@ def _colour(layer: Layer, scene: Scene, material: Material) -> tuple[Vec, list[F
     if recipe is None:
         message = f"'{layer.kind}' is a layer of a newer version; it is kept, and leaves the picture as it is"
         return scene.below, [Fault(message=message)]
-    given = _given(layer, layer.controls_set(), f"{layer.id}.", material)
+    given = _controls(layer, scene, material)
     colour, faults = record_result(recipe, given, scene, layer.id, material, layer.kind == OWN)
     if colour is None:
         raise BadRecipe(faults, layer.id, layer.name)
@@ -71,7 +71,7 @@ def record_layer(layer: Layer, scene: Scene, material: Material) -> Recorder:
     """A recorder of a layer's recipe, for looking at single nodes. Raises BadEffect for a layer of a newer version."""
     if layer.graph is None:
         raise BadEffect(f"'{layer.kind}' is a layer of a newer version; its recipe is not known here", layer.id)
-    given = _given(layer, layer.controls_set(), f"{layer.id}.", material)
+    given = _controls(layer, scene, material)
     return Recorder(layer.graph, given, scene, layer.id, material, layer.kind == OWN)
 
 
@@ -84,6 +84,19 @@ def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
     if mask is None:
         raise BadEffect(f"the mask of '{layer.name}': {faults[0].message}", layer.id)
     return clamp01(mask)
+
+
+def _controls(layer: Layer, scene: Scene, material: Material) -> dict[str, Given]:
+    """What a layer's controls give its recipe: what they stand at, or what drives them, held to their range."""
+    given = _given(layer, layer.controls_set(), f"{layer.id}.", material)
+    for port in layer.controls():
+        drive = layer.drives.get(port.name)
+        if drive is not None:
+            recorder = Recorder(drive.graph, {}, scene, f"{layer.id}.{DRIVE}{port.name}", material, True)
+            moving = recorder.output("drive.out").symbol
+            low, high = port.kind.low, port.kind.high
+            given[port.name] = Given(moving if low is None or high is None else clamp(moving, low, high), "number")
+    return given
 
 
 def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, material: Material) -> dict[str, Given]:
@@ -118,7 +131,18 @@ def has_same_form(before: Effect, after: Effect) -> bool:
     """Whether two effects have one program, so that only its inputs differ. May say no where they have."""
 
     def form(effect: Effect) -> list[object]:
-        return [(one.id, one.kind, one.blend, one.light, one.recipe is None, one.mask and one.mask.kind) for one in effect.layers]
+        return [
+            (
+                one.id,
+                one.kind,
+                one.blend,
+                one.light,
+                one.recipe is None,
+                one.mask and one.mask.kind,
+                {control: drive.node for control, drive in one.drives.items()},
+            )
+            for one in effect.layers
+        ]
 
     if form(before) != form(after) or before.still != after.still:
         return False

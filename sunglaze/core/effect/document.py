@@ -8,17 +8,19 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from sunglaze.core.effect.literals import LookupRef, check, lookup_ref
-from sunglaze.core.effect.recipe import Plain, Recipe, in_words
+from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, in_words
 from sunglaze.core.effect.recording import ports, settings
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import MODES
+from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
 
 FORMAT: Final = "sun-glaze/effect"
 VERSION: Final = 3
 MOST_LAYERS = 64
 OWN: Final = "own"
+DRIVE: Final = "drive:"
 MASK: Final = "mask:"
 """Before the name of a mask's control where those of a layer are named."""
 
@@ -46,6 +48,23 @@ class LayerMask(Strict):
         return self
 
 
+class Drive(Strict):
+    """What moves a control by itself: a node of the catalogue that gives a number from the time alone, and what is set on it."""
+
+    node: Literal["pulse", "wander", "time-ramp", "random-per-frame"]
+    values: dict[str, Plain] = Field(default_factory=dict)
+
+    @property
+    def graph(self) -> Recipe:
+        """The drive as a recipe of one node."""
+        return Recipe(nodes=[RecipeNode(id="drive", kind=self.node, set=self.values)], result="drive.out")
+
+    @model_validator(mode="after")
+    def _values_fit(self) -> Drive:
+        _check_values(f"a {self.node}", list(CATALOGUE[self.node].inputs), self.values)
+        return self
+
+
 class Layer(Strict):
     """A recipe and how it lies on what is below.
 
@@ -63,6 +82,7 @@ class Layer(Strict):
     values: dict[str, Plain] = Field(default_factory=dict)
     recipe: Recipe | None = None
     mask: LayerMask | None = None
+    drives: dict[str, Drive] = Field(default_factory=dict)
 
     @field_validator("blend")
     @classmethod
@@ -78,6 +98,10 @@ class Layer(Strict):
         if self.kind not in (OWN, *shipped()):
             return self
         _check_values(f"'{self.name}'", self.controls(), self.values)
+        numbers = [port.name for port in self.controls() if port.kind.name == "number"]
+        for control in self.drives:
+            if control not in numbers:
+                raise ValueError(f"'{control}' of '{self.name}' cannot be driven; these can: {', '.join(numbers) or 'none'}")
         return self
 
     @property
@@ -104,6 +128,8 @@ class Layer(Strict):
         """Name, port and plain value of all that is set, on controls, on the mask and on nodes."""
         found = [(f"{self.id}.{port.name}", port, plain) for port, plain in self.controls_set()]
         found += [(f"{self.id}.{MASK}{port.name}", port, plain) for port, plain in self.mask_set()]
+        for control, drive in self.drives.items():
+            found += settings(drive.graph, f"{self.id}.{DRIVE}{control}", True)
         if self.mask_graph is not None:
             found += settings(self.mask_graph, f"{self.id}.{MASK}", False)
         if self.graph is not None:
@@ -213,14 +239,18 @@ def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
 
 
 def moved(effect: Effect, layer_id: str, control: str, plain: Any) -> Effect:
-    """The effect with a control of a layer at a value: one of every layer's, one of its recipe's, mask:NAME, or NODE.INPUT
-    of an own recipe. Raises BadEffect; what is not there (any more) is left."""
+    """The effect with a control of a layer at a value: one of every layer's, one of its recipe's, mask:NAME,
+    drive:CONTROL:NAME, or NODE.INPUT of an own recipe. Raises BadEffect; what is not there (any more) is left."""
     dumped = effect.model_dump(by_alias=True)
     layer = next((one for one in dumped["layers"] if one["id"] == layer_id), None)
     if layer is None:
         return effect
     if control in _COMMON:
         layer[control] = plain
+    elif control.startswith(DRIVE):
+        driven, _, name = control.removeprefix(DRIVE).partition(":")
+        if driven in layer["drives"]:
+            layer["drives"][driven]["values"][name] = plain
     elif control.startswith(MASK):
         if layer["mask"]:
             layer["mask"]["values"][control.removeprefix(MASK)] = plain

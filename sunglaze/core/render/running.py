@@ -16,7 +16,6 @@ from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers.llvm import Pixels
 from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
 
-
 _SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
 
 

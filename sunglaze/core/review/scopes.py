@@ -1,8 +1,8 @@
 """Scopes: where a picture's values lie, as small pictures. Input: sRGB pixels (height, width, 3) of bytes, red first.
 
 Waveform and parade stand a column of the picture over each column of the scope, values from the foot (0) to the head (255). The
-vectorscope lays ITU-R BT.709's colour differences on a plane, Cb to the right and Cr up, and draws the line near which skin of all
-tones lies (the I axis of the NTSC colour system, 123 degrees from +Cb; the Monk tones lie within 30 degrees of it).
+vectorscope lays ITU-R BT.709's colour differences on a plane, Cb to the right and Cr up, and draws the line near which skin lies
+(the I axis of the NTSC colour system, 123 degrees from +Cb; the Monk tones lie within 30 degrees of it).
 """
 
 from __future__ import annotations

@@ -49,8 +49,8 @@ class View:
 
     `frame` sets the clock, `speed` its pace (1 is true time). `wipe`: the place of the border between bare and effect, 0 to 1.
     `muted`: layers that are left out while looking. `screen`: its shape as 9:16, `short`: its short side in pixels. `scope`:
-    which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut off. `probe`:
-    a place whose colour comes with each frame, before and after; outside 0 to 1 for none.
+    which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut
+    off. `probe`: a place whose colour comes with each frame, before and after; outside 0 to 1 for none.
     """
 
     viewer: int

@@ -708,6 +708,23 @@ export interface components {
             words: string;
         };
         /**
+         * Drive
+         * @description What moves a control by itself: a node of the catalogue that gives a number from the time alone, and what is set on it.
+         */
+        Drive: {
+            /**
+             * Node
+             * @enum {string}
+             */
+            node: "pulse" | "wander" | "time-ramp" | "random-per-frame";
+            /** Values */
+            values?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
+        };
+        /**
          * Effect
          * @description A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place.
          */
@@ -861,6 +878,10 @@ export interface components {
             };
             recipe?: components["schemas"]["Recipe"] | null;
             mask?: components["schemas"]["LayerMask"] | null;
+            /** Drives */
+            drives?: {
+                [key: string]: components["schemas"]["Drive"];
+            };
         };
         /**
          * LayerKind

@@ -19,7 +19,9 @@ export interface Recipe extends Omit<Required<Schemas['Recipe']>, 'nodes' | 'inp
   result: string | null
 }
 export type LayerMask = Required<Schemas['LayerMask']>
-export interface Layer extends Omit<Required<Schemas['Layer']>, 'recipe' | 'mask'> {
+export type Drive = Required<Schemas['Drive']>
+export interface Layer extends Omit<Required<Schemas['Layer']>, 'recipe' | 'mask' | 'drives'> {
+  drives: Record<string, Drive>
   recipe: Recipe | null
   mask: LayerMask | null
 }

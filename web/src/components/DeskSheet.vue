@@ -6,12 +6,12 @@ export type Tab = 'controls' | 'mask' | 'recipe'
 <script setup lang="ts">
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
-import type { Asset, Cost, Layer, Layout, LookupReading, Plain } from '../api/types'
+import type { Asset, Control, Cost, Drive, Layer, Layout, LookupReading, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useMessages } from '../composables/useMessages'
-import { BLEND_GROUPS, lookupOf, valueOf } from '../effect/layers'
+import { BLEND_GROUPS, DRIVE, lookupOf, valueOf } from '../effect/layers'
 import ChoiceControl from './ChoiceControl.vue'
-import ControlLine from './ControlLine.vue'
+import DrivenLine from './DrivenLine.vue'
 import CurvesControl from './CurvesControl.vue'
 import HuesControl from './HuesControl.vue'
 import JudgingAids from './JudgingAids.vue'
@@ -134,6 +134,12 @@ watch(
   { immediate: true },
 )
 
+function drive(control: Control, wanted: Drive | null): void {
+  const rest = Object.fromEntries(Object.entries(props.layer.drives).filter(([name]) => name !== control.name))
+  const gesture = wanted ? `${control.title} of ${props.layer.name} driven` : `Nothing drives ${control.title} of ${props.layer.name}`
+  emit('set', gesture, { drives: wanted ? { ...rest, [control.name]: wanted } : rest })
+}
+
 async function rename(): Promise<void> {
   naming.value = true
   await nextTick()
@@ -214,8 +220,10 @@ defineExpose({ rename })
           @file="emit('file', $event)" @layout="layout"
           @remove="emit('setControl', `Take the lookup out of ${layer.name}`, 'lookup', null)" />
         <div class="rulers">
-          <ControlLine
+          <DrivenLine
             v-for="control in shown" :key="control.name" :control="control" :value="valueOf(layer.values, control)" :stages="stages"
+            :drive="layer.drives[control.name] ?? null" @drive="drive(control, $event)"
+            @turn-drive="(name, value) => emit('turn', `${DRIVE}${control.name}:${name}`, value)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
             @choose="emit('setControl', `${layer.name}: ${control.title}${typeof $event === 'string' && $event.length < 30 ? ` ${$event}` : ''}`, control.name, $event)" />
           <RulerControl

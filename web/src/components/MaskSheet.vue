@@ -53,6 +53,11 @@ function put(control: string, value: Plain): void {
 
 <style scoped>
 .mask {
+  max-width: 620px;
+}
+.mask :deep(.control),
+.mask :deep(.vector),
+.mask :deep(.choice) {
   max-width: 420px;
 }
 .kinds {

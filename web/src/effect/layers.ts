@@ -66,6 +66,7 @@ export function newLayer(kind: LayerKind, name?: string, values: Layer['values']
     values,
     recipe: null,
     mask: null,
+    drives: {},
   }
 }
 
@@ -73,6 +74,8 @@ export function newLayer(kind: LayerKind, name?: string, values: Layer['values']
 const COMMON = ['on', 'opacity', 'blend', 'light', 'name']
 /** Before the name of a mask's control. */
 export const MASK = 'mask:'
+/** Before CONTROL:NAME of what drives a control. */
+export const DRIVE = 'drive:'
 export const OWN = 'own'
 
 /** Set a control of a layer: one that every layer has, one of its mask, NODE.INPUT of an own recipe, or one of its recipe's. */
@@ -80,6 +83,10 @@ export function assign(layer: Layer, control: string, value: Plain): void {
   if (COMMON.includes(control)) Object.assign(layer, { [control]: value })
   else if (control.startsWith(MASK)) {
     if (layer.mask) layer.mask.values[control.slice(MASK.length)] = value
+  } else if (control.startsWith(DRIVE)) {
+    const [driven = '', name = ''] = control.slice(DRIVE.length).split(':')
+    const drive = layer.drives[driven]
+    if (drive) drive.values[name] = value
   } else if (control.includes('.') && layer.recipe) setInput(layer.recipe, control, value)
   else layer.values[control] = value
 }

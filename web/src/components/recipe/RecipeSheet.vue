@@ -231,7 +231,7 @@ async function tidy(): Promise<void> {
   if (!all) return
   props.work.place(tidied(all, (id) => flow.findNode(id)?.dimensions ?? { width: 150, height: 110 }))
   await nextTick()
-  window.setTimeout(() => void flow.fitView({ padding: 0.12, maxZoom: 1 }), 60)
+  window.setTimeout(seeAll, 60)
 }
 
 function packChosen(): void {

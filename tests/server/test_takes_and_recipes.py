@@ -1,0 +1,90 @@
+"""Routes of takes and history, and of recipes: previews, files, costs, settings."""
+
+from __future__ import annotations
+
+import base64
+from typing import Any
+
+import cv2
+import httpx
+import numpy as np
+import pytest
+
+from sunglaze.core.effect.shipped import mask_recipes, shipped
+from tests.serving import Served
+
+
+@pytest.fixture
+def http(served: Served) -> Any:
+    with httpx.Client(base_url=served.address, timeout=60) as client:
+        yield client
+
+
+def saved(http: httpx.Client, state: dict[str, Any], gesture: str, **change: Any) -> dict[str, Any]:
+    asked = {"base": state["revision"], "gesture": gesture, "effect": state["effect"] | change}
+    found: dict[str, Any] = http.post(f"/api/effects/{state['id']}/revisions", json=asked).raise_for_status().json()["state"]
+    return found
+
+
+def test_takes_are_named_kept_and_gone_back_to(http: httpx.Client) -> None:
+    first = http.post("/api/effects", json={"name": "Tide table"}).json()
+    second = saved(http, first, "Seed 5", seed=5)
+    at = f"/api/effects/{first['id']}"
+    assert http.post(f"{at}/revisions/{first['revision']}/take", json={"name": "Low water"}).status_code == 204
+    steps = http.get(f"{at}/history").json()
+    assert [(s["gesture"], s["take"], s["is_head"]) for s in steps] == [
+        ("Seed 5", None, True),
+        ("New effect", "Low water", False),
+    ]
+    assert http.get(f"{at}/revisions/{first['revision']}").json()["seed"] == 0
+    back = http.post(f"{at}/revisions/{first['revision']}/restore").json()
+    assert (back["effect"]["seed"], back["undo"]) == (0, "Back to take 'Low water'")
+    undone = http.post(f"{at}/undo").json()
+    assert (undone["effect"]["seed"], undone["revision"]) == (5, second["revision"])
+    assert http.post(f"{at}/revisions/{first['revision']}/take", json={"name": None}).status_code == 204
+    assert not any(s["take"] for s in http.get(f"{at}/history").json())
+    other = http.post("/api/effects", json={"name": "Other"}).json()
+    refused = http.get(f"{at}/revisions/{other['revision']}")
+    assert refused.status_code == 404
+    assert "has no revision" in refused.json()["message"]
+
+
+def test_previews_say_what_every_node_gives(http: httpx.Client) -> None:
+    layer = {"id": "l", "name": "Ink", "kind": "ink"}
+    effect = {"format": "sun-glaze/effect", "version": 3, "name": "t", "layers": [layer]}
+    found = http.post("/api/recipes/preview", json={"effect": effect, "layer": "l", "frame": 12}).raise_for_status().json()
+    assert set(found["nodes"]) == {node.id for node in shipped()["ink"].nodes}
+    assert found["faults"] == []
+    sheet = cv2.imdecode(np.frombuffer(base64.b64decode(found["sheet"]), np.uint8), cv2.IMREAD_COLOR)
+    tiles = [view["tile"] for view in found["nodes"].values() if view["tile"] is not None]
+    assert sheet.shape == (found["height"] * len(tiles), found["width"], 3)
+    assert found["nodes"]["paper"]["words"].startswith("0.965")
+    gone = http.post("/api/recipes/preview", json={"effect": effect, "layer": "gone"})
+    assert (gone.status_code, gone.json()["message"]) == (422, "the layer is not in the effect (any more)")
+
+
+def test_recipes_come_and_go_as_files(http: httpx.Client) -> None:
+    recipe = http.get("/api/layers/vignette/recipe").raise_for_status().json()
+    written = http.post("/api/recipes/materialx", json=recipe).raise_for_status().json()
+    assert written["text"].startswith("<?xml")
+    again = http.post("/api/recipes/import", files={"file": ("map.mtlx", written["text"])}).raise_for_status().json()
+    assert again["recipe"]["format"] == "sun-glaze/recipe"
+    for name, data in (("torn.json", b"{"), ("torn.mtlx", b"<materialx"), ("table.cube", b"LUT_3D_SIZE 2")):
+        refused = http.post("/api/recipes/import", files={"file": (name, data)})
+        assert refused.status_code == 422
+        assert refused.json()["message"].startswith(f"{name}: ")
+
+
+def test_the_catalogue_brings_settings_masks_and_costs(http: httpx.Client) -> None:
+    found = http.get("/api/catalogue").json()
+    assert {mask["kind"] for mask in found["masks"]} == set(mask_recipes())
+    glow = next(one for one in found["layers"] if one["kind"] == "glow")
+    assert [one["name"] for one in glow["settings"]] == [one.name for one in shipped()["glow"].settings]
+    plain = http.get("/api/layers/glow/icon").content
+    assert http.get("/api/layers/glow/icon?setting=1").content != plain
+    assert http.get("/api/layers/glow/icon?setting=9").status_code == 404
+    light, heavy = (http.get(f"/api/layers/{kind}/cost").json() for kind in ("fill", "glow"))
+    assert light["passes"] == 1
+    assert light["words"].startswith("light")
+    assert heavy["passes"] > 3
+    assert http.get("/api/layers/sunbeam/cost").status_code == 404
