@@ -83,7 +83,10 @@ def test_scopes_follow_the_picture_at_five_a_second(page: Page, address: str) ->
     for kind in ("waveform", "parade", "vectorscope"):
         page.keyboard.press("h")
         page.locator(f'canvas[data-scope="{kind}"]').wait_for()
-    lit = "c => { const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data; return d.filter((v, n) => n % 4 < 3 && v > 120).length }"
+    lit = """c => {
+        const data = c.getContext('2d').getImageData(0, 0, c.width, c.height).data
+        return data.filter((part, n) => n % 4 < 3 && part > 120).length
+    }"""
     many = page.locator("canvas[data-scope]").evaluate(lit)
     page.get_by_role("button", name="Switch on Red").click()
     until(page, lambda: page.locator("canvas[data-scope]").evaluate(lit) < many)
@@ -185,7 +188,7 @@ def test_zoom_shows_pixels_and_slow_is_slow(page: Page, address: str) -> None:
 
 
 def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
-    """The line on the desk against core/colour/curves.py, which is SciPy's PchipInterpolator; and a point dragged changes the picture."""
+    """The line on the desk against core/colour/curves.py, which is SciPy's PchipInterpolator; moving a point shows."""
     points = [[0.0, 0.1], [0.3, 0.2], [0.6, 0.85], [1.0, 0.9]]
     still = {"exposure": 0.0, "contrast": 1.0, "saturation": 1.0, "warmth": 0.0, "tint": 0.0}
     new_effect(

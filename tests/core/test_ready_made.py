@@ -161,7 +161,7 @@ def test_a_mask_by_another_layers_brightness() -> None:
     got = shown(dark, light, red)
     assert (got[: HEIGHT // 2 - 2] == [1, 0, 0]).all()
     assert np.abs(got[HEIGHT // 2 + 2 :] - 32 / 255).max() < 1e-6
-    with pytest.raises(BadEffect, match="mask of 'fill'.*not below this one"):
+    with pytest.raises(BadEffect, match=r"mask of 'fill'.*not below this one"):
         shown(red, dark, light)
 
 
@@ -200,7 +200,7 @@ def test_what_cannot_be_driven_is_refused() -> None:
 def test_masks_are_checked_and_moved_like_controls() -> None:
     one = Effect(name="t", layers=[layer("fill", mask=LayerMask(kind="circle"))])
     assert moved(one, "l", f"{MASK}width", 0.3).layers[0].mask == LayerMask(kind="circle", values={"width": 0.3})
-    with pytest.raises(BadEffect, match="outside 0.05 to 2"):
+    with pytest.raises(BadEffect, match=r"outside 0\.05 to 2"):
         moved(one, "l", f"{MASK}width", 9.0)
     plain = one.model_dump(by_alias=True)
     plain["layers"][0]["mask"]["kind"] = "sunbeam"
