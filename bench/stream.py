@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import gzip
 import itertools
 import statistics
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
 
+from bench.effects import TEN, layer
 from bench.timing import percentile
 from demo.seed import seed
 from sunglaze.core.nodes.blend import MODES
+from sunglaze.server.app import DIST
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import serve
 
@@ -31,6 +34,8 @@ def measure() -> list[str]:
             gaps = _gaps(page)
             delays = _delays(page)
             edits, edit_gaps = _edits(page)
+            opening = [_opening(browser, running.address) for _ in range(5)]
+            ten, size, tiles = _ten(page, running.address)
             browser.close()
         finally:
             running.stop()
@@ -45,7 +50,50 @@ def measure() -> list[str]:
         f"| the same, 95th percentile | {percentile(edits, 0.95):.0f} ms |",
         f"| gap between frames meanwhile, 95th percentile | {percentile(edit_gaps, 0.95):.0f} ms |",
         f"| the largest | {max(edit_gaps):.0f} ms |",
+        f"| ten layers ({', '.join(TEN)}): frames a second | {ten:.1f}, moving at {size} |",
+        f"| the same: thumbnails renewed | every {tiles:.0f} ms |",
+        f"| from asking for the workbench to its first frame and desk, server warm | {statistics.median(opening):.0f} ms |",
+        *_bundle(),
     ]
+
+
+def _opening(browser: Browser, address: str) -> float:
+    """A fresh context, so nothing is in the browser's cache; the server has served the page before."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    page.goto(f"{address}/effects/demo-low-tide", wait_until="commit")
+    page.wait_for_selector("canvas[data-serial]")
+    page.wait_for_selector('[data-control="Strength"]')
+    taken = float(page.evaluate("performance.now()"))
+    context.close()
+    return taken
+
+
+def _ten(page: Page, address: str) -> tuple[float, str, float]:
+    """Frames a second, the size at which they move, and milliseconds between thumbnails of an effect of ten layers."""
+    state = page.request.post(f"{address}/api/effects", data={"name": "Ten"}).json()
+    effect = state["effect"] | {"layers": [layer(kind).model_dump() for kind in TEN]}
+    change = {"base": state["revision"], "gesture": "ten", "effect": effect}
+    page.request.post(f"{address}/api/effects/{state['id']}/revisions", data=change)
+    page.goto(f"{address}/effects/{state['id']}")
+    page.wait_for_selector("canvas[data-serial]")
+    page.wait_for_timeout(12_000)
+    page.evaluate("performance.clearMarks()")
+    page.wait_for_timeout(6000)
+    frames = page.evaluate("performance.getEntriesByName('frame').length")
+    tiles = page.evaluate("performance.getEntriesByName('tiles').length")
+    size = page.locator("canvas.picture").evaluate("c => `${c.width} by ${c.height}`")
+    return frames / 6, size, 6000 / max(1, tiles)
+
+
+def _bundle() -> list[str]:
+    """What the workbench loads at once, and with the first recipe that is opened, as sent compressed by a usual server."""
+    parts: dict[str, int] = {}
+    for file in (DIST / "assets").glob("*.*s*"):
+        if file.suffix in (".js", ".css"):
+            of = "a recipe" if file.name.startswith("RecipeSheet") else "the page"
+            parts[of] = parts.get(of, 0) + len(gzip.compress(file.read_bytes()))
+    return [f"| scripts and styles of {of}, compressed | {size / 1000:.0f} kB |" for of, size in parts.items()]
 
 
 def _edits(page: Page) -> tuple[list[float], list[float]]:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy.orm import Session
 
 from demo.lookups import lookups
-from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.store import effects, files
 from sunglaze.store.database import open_database
 
@@ -23,7 +24,7 @@ def fill(identity: str, name: str, blend: str, opacity: float, colour: str) -> L
     return Layer(id=identity, name=name, kind="fill", blend=blend, opacity=opacity, values={"colour": colour})
 
 
-def layer(identity: str, kind: str, name: str, blend: str = "normal", opacity: float = 1.0, **values: float | str) -> Layer:
+def layer(identity: str, kind: str, name: str, blend: str = "normal", opacity: float = 1.0, **values: Any) -> Layer:
     return Layer(id=identity, name=name, kind=kind, blend=blend, opacity=opacity, values=values)
 
 
@@ -66,6 +67,18 @@ def seed(folder: Path) -> list[str]:
                 layer("dark", "vignette", "Dark corners", blend="multiply"),
             ],
         )
+        wanted["demo-lantern-walk"] = Effect(
+            name="Lantern walk",
+            layers=[
+                layer("hues", "hue-by-hue", "Deep dusk", strength=0.9),
+                Layer(
+                    id="dusk", kind="fill", name="Blue hour", blend="multiply", opacity=0.75, values={"colour": "#5a6fa8"},
+                    mask=LayerMask(kind="region", values={"over": True, "soft": 10.0}),
+                ),
+                layer("sparkle", "sparkle", "Lantern glints", blend="screen", colour="#ffd9a0", across=26.0, amount=8.0),
+                layer("words", "text", "Meeting time", text={"text": "Lantern walk at nine", "width": 8.0}, size=0.7),
+            ],
+        )  # fmt: skip
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)

@@ -1,19 +1,20 @@
 <!-- The recipe of the open layer as slips of paper and wires. -->
 <script setup lang="ts">
 import '@vue-flow/core/dist/style.css'
-import { useVueFlow, VueFlow, type Connection, type Edge, type EdgeMouseEvent, type Node, type NodeDragEvent } from '@vue-flow/core'
+import { useVueFlow, VueFlow, type Connection, type EdgeMouseEvent, type NodeDragEvent } from '@vue-flow/core'
 import { computed, nextTick, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import { api } from '../../api/client'
-import type { Control, Effect, Layer, Plain, Recipe } from '../../api/types'
+import type { Effect, Layer, Recipe } from '../../api/types'
 import { useMessages } from '../../composables/useMessages'
 import { usePreviews } from '../../composables/usePreviews'
 import type { RecipeWork } from '../../composables/useRecipe'
-import { ends, GROUP, RESULT, SET_ON_NODE, words, type Ports } from '../../effect/recipes'
+import { useSlips } from '../../composables/useSlips'
+import { ends, GROUP, RESULT, SET_ON_NODE, type Ports } from '../../effect/recipes'
 import { tidied } from '../../effect/tidy'
 import NodeFinder, { type Find } from './NodeFinder.vue'
 import NodeSettings from './NodeSettings.vue'
 import RecipeWire from './RecipeWire.vue'
-import SlipNode, { type Shown, type SlipData } from './SlipNode.vue'
+import SlipNode from './SlipNode.vue'
 
 const props = defineProps<{
   layer: Layer
@@ -35,94 +36,7 @@ const listed = ref(false)
 
 const READABLE = 0.72
 
-const byEnd = (end: string | null | undefined) => (end ? ends(end) : ['', ''])
-
-function plainWords(control: Control, value: Plain): string {
-  if (value === null || value === undefined) return ''
-  if (typeof value === 'number') return `${Number(value.toFixed(3))}${control.unit === 'degrees' ? '°' : control.unit === 'reference pixels' ? ' px' : control.unit === 'seconds' ? ' s' : ''}`
-  if (typeof value === 'boolean') return value ? 'on' : 'off'
-  if (typeof value === 'string') return value.length > 20 ? 'chosen' : value
-  if (Array.isArray(value) && value.every((one) => typeof one === 'number')) return value.map((one) => Number(Number(one).toFixed(2))).join(', ')
-  return 'set'
-}
-
-function slip(one: Recipe['nodes'][number], all: Recipe): SlipData {
-  const wired = new Set(all.wires.map((each) => each.to))
-  const controls = new Map(all.inputs.flatMap((input) => input.to.map((end) => [end, input.title || words(input.id)])))
-  const ports = props.ports.inputs(all, one)
-  return {
-    title: props.ports.title(all, one),
-    kind: one.kind,
-    group: one.kind.startsWith(GROUP),
-    comment: one.comment,
-    result: false,
-    ports,
-    outputs: props.ports.outputs(all, one),
-    inputs: ports.map((port) => {
-      const end = `${one.id}.${port.name}`
-      const control = wired.has(end) ? undefined : controls.get(end)
-      return {
-        name: port.name,
-        title: port.title,
-        type: port.type,
-        wired: wired.has(end) || SET_ON_NODE.has(port.type),
-        control: control !== undefined,
-        words: wired.has(end) ? '' : control === port.title ? 'control' : (control ?? plainWords(port, one.set[port.name] ?? port.default)),
-      }
-    }),
-  }
-}
-
-const nodes = computed<Node[]>(() => {
-  const all = recipe.value
-  if (!all) return []
-  const found: Node[] = all.nodes.map((one) => ({ id: one.id, type: 'slip', position: { x: one.at[0], y: one.at[1] }, data: slip(one, all), selected: chosen.value.has(one.id) }))
-  const right = Math.max(0, ...all.nodes.map((one) => one.at[0])) + 230
-  const last = all.nodes.find((one) => one.id === byEnd(all.result ?? all.outputs[0]?.from)[0])
-  const given = path.value.length
-    ? [...all.outputs.map((one) => ({ name: one.id, title: words(one.id) })), { name: 'more', title: 'another' }]
-    : [{ name: 'colour', title: 'colour' }]
-  const data: SlipData = {
-    title: path.value.length ? 'Out of the group' : 'The layer',
-    kind: '', group: false, comment: '', result: true, ports: [], outputs: [],
-    inputs: given.map((one) => ({ ...one, type: 'colour', words: '', control: false, wired: true })),
-  } // prettier-ignore
-  found.push({ id: RESULT, type: 'slip', position: { x: right, y: last?.at[1] ?? 60 }, data, draggable: false, selectable: false })
-  return found
-})
-
-const wrongEnds = computed(() => {
-  const here = previews.faults.value.filter((fault) => fault.path.join('/') === path.value.join('/'))
-  return new Map(here.map((fault) => [`${fault.node ?? RESULT}.${fault.input ?? ''}`, fault.message]))
-})
-
-function faultsOf(id: string): string[] {
-  return previews.faults.value
-    .filter((fault) => {
-      const inside = fault.path.length > path.value.length && fault.path[path.value.length] === id
-      return inside || (fault.path.join('/') === path.value.join('/') && (fault.node ?? RESULT) === id)
-    })
-    .map((fault) => fault.message)
-}
-
-function shown(id: string): Shown {
-  const last = id === RESULT ? byEnd(recipe.value?.result)[0] : id
-  return { view: previews.nodes.value[last ?? ''], sheet: previews.sheet.value, ...previews.size, faults: faultsOf(id) }
-}
-
-const edges = computed<Edge[]>(() => {
-  const all = recipe.value
-  if (!all) return []
-  const out: [string, string][] = all.wires.map((one) => [one.from, one.to])
-  if (!path.value.length && all.result) out.push([all.result, `${RESULT}.colour`])
-  if (path.value.length) for (const one of all.outputs) out.push([one.from, `${RESULT}.${one.id}`])
-  return out.map(([from, to]) => {
-    const [source, sourceHandle] = ends(from)
-    const [target, targetHandle] = ends(to)
-    const type = previews.nodes.value[source]?.type && props.ports.typeOf(all, from) === 'any' ? (previews.nodes.value[source]?.type ?? 'any') : props.ports.typeOf(all, from)
-    return { id: to, type: 'wire', source, sourceHandle, target, targetHandle, data: { type, wrong: wrongEnds.value.has(to) } }
-  })
-})
+const { nodes, edges, shown } = useSlips(props.work, () => props.ports, previews)
 
 // ---- choosing, moving, wiring ----
 watch(
