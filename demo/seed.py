@@ -76,7 +76,7 @@ def seed(folder: Path) -> list[str]:
                     mask=LayerMask(kind="region", values={"over": True, "soft": 10.0}),
                 ),
                 layer("sparkle", "sparkle", "Lantern glints", blend="screen", colour="#ffd9a0", across=26.0, amount=8.0),
-                layer("words", "text", "Meeting time", text={"text": "Lantern walk at nine", "width": 8.0}, size=0.7),
+                layer("words", "text", "Meeting time", text={"text": "Lantern walk at nine", "width": 6.0}, size=0.6),
             ],
         )  # fmt: skip
         for key, effect in wanted.items():

@@ -79,6 +79,7 @@ export function useStream() {
         ?.drawImage(picture, 0, n * header.height, header.width, header.height, 0, 0, header.width, header.height)
     })
     for (const id of tiles.keys()) if (!header.ids.includes(id)) tiles.delete(id)
+    performance.mark('tiles')
   }
 
   function drawScope(header: ScopeHeader, picture: ImageBitmap): void {

@@ -90,7 +90,8 @@ function dressed(plain: Effect): Effect {
   const fill = kind('fill')
   if (!overlaid.value || !layer?.mask || !fill) return plain
   const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask) }
-  return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid] }
+  const above = plain.layers.slice(at + 1).map((one) => ({ ...one, on: false }))
+  return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid, ...above] }
 }
 function overlay(on: boolean): void {
   overlaid.value = on
