@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.errors import GlazeError
@@ -154,7 +154,8 @@ MOST_STEPS = 300
 def history(session: Session, effect_id: str) -> list[Step]:
     """All takes and the latest revisions, the newest first, those that undo left or another window made included."""
     row = _row(session, effect_id)
-    of_it = select(RevisionRow).where(RevisionRow.effect_id == effect_id).order_by(RevisionRow.id.desc())
+    without_documents = select(RevisionRow).options(defer(RevisionRow.document))
+    of_it = without_documents.where(RevisionRow.effect_id == effect_id).order_by(RevisionRow.id.desc())
     found = {r.id: r for r in session.scalars(of_it.limit(MOST_STEPS))}
     found |= {r.id: r for r in session.scalars(of_it.where(RevisionRow.take.is_not(None)))}
     return [Step(r.id, r.gesture, r.take, r.created, r.id == row.head_id) for _, r in sorted(found.items(), reverse=True)]

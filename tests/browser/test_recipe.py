@@ -237,6 +237,20 @@ def test_an_input_becomes_a_control_on_the_desk(page: Page, address: str) -> Non
     assert np.abs(pixels(page) - bare() * 0.5).max() <= 1
 
 
+def test_a_shipped_layers_control_goes_with_its_node(page: Page, address: str) -> None:
+    """What was set on the control, and what drives it, must not keep the edit from being saved."""
+    drives = {"radius": {"node": "wander", "values": {"low": 1.0, "high": 4.0}}}
+    shipped = {"id": "own", "name": "Sharpen", "kind": "sharpen", "values": {"strength": 0.6, "radius": 3.0}, "drives": drives}
+    effect = new_effect(page, address, [shipped])
+    page.keyboard.press("3")
+    choose(page, "Blur")
+    page.keyboard.press("Delete")
+    expect(page.locator('[data-id="soft"]')).to_have_count(0)
+    held = kept(page, address, effect)
+    assert (held["kind"], held["values"], held["drives"]) == ("own", {"strength": 0.6}, {})
+    assert "soft" not in [node["id"] for node in held["recipe"]["nodes"]]
+
+
 def test_a_node_is_put_into_a_wire_and_slips_are_moved_by_keys(page: Page, address: str) -> None:
     nodes = [BELOW, {"id": "twice", "kind": "multiply", "set": {"b": 0.8}, "at": [420, 60]}]
     effect = open_recipe(page, address, recipe(nodes, ["below.out > twice.a"], "twice.out"))

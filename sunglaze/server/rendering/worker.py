@@ -136,7 +136,8 @@ class Worker:
 
     def _optimise(self, request: SetEffects, shown: dict[str, Shown]) -> None:
         """On a thread that mostly waits for the process that optimises. It rests first: most edits are not the last of a row."""
-        time.sleep(REST_BEFORE_OPTIMISING)
+        if self._is_newest(request):
+            time.sleep(REST_BEFORE_OPTIMISING)
         for one in shown.values():
             for part, text in unoptimised(one.compiled):
                 if not self._is_newest(request):

@@ -5,7 +5,7 @@
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api } from '../api/client'
 import type { Layer, Plain, Recipe } from '../api/types'
-import { OWN } from '../effect/layers'
+import { fitToControls, OWN } from '../effect/layers'
 import {
   addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
   type Cutting, type Ports,
@@ -55,6 +55,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       }
       const here = target.recipe && within(target.recipe, way)
       if (here) edit(here)
+      if (target.recipe && ports.value) fitToControls(target, ports.value.controls(target.recipe))
     })
   }
 

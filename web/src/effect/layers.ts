@@ -97,6 +97,20 @@ export function ownLayer(name = 'Own recipe'): Layer {
   return { ...newLayer(blank), recipe: emptyRecipe() }
 }
 
+/** After its recipe changed: what was set on controls that are gone goes, too, and numbers are held to the range of the others. */
+export function fitToControls(layer: Layer, controls: Control[]): void {
+  const known = new Map(controls.map((control) => [control.name, control]))
+  layer.drives = Object.fromEntries(Object.entries(layer.drives).filter(([name]) => known.get(name)?.type === 'number'))
+  layer.values = Object.fromEntries(
+    Object.entries(layer.values).flatMap(([name, value]) => {
+      const control = known.get(name)
+      if (!control) return []
+      const held = typeof value === 'number' && control.low !== null && control.high !== null
+      return [[name, held ? Math.min(Math.max(value, control.low ?? value), control.high ?? value) : value]]
+    }),
+  )
+}
+
 /** A copy of a layer with an id of its own. */
 export const freshLayer = (layer: Layer): Layer => ({ ...structuredClone(layer), id: newId() })
 
