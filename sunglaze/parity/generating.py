@@ -12,7 +12,7 @@ import numpy as np
 from sunglaze.core.colour.curves import curve_table, hue_table
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
-from sunglaze.core.effect.recording import check_recipe, inputs_of, record_result, settings
+from sunglaze.core.effect.recording import Recorder, check_recipe, inputs_of, result_of, settings
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
 from sunglaze.core.nodes.types import Symbol, Type, converts
@@ -205,7 +205,7 @@ def graph_case(seed: int) -> Case:
     while True:
         recipe = random_recipe(rng, int(rng.integers(4, 14)))
         scene = Scene(p.colour_here(p.CAMERA), path="graph")
-        colour, _ = record_result(recipe, {}, scene, "graph", MATERIAL, True)
+        colour = result_of(Recorder(recipe, {}, scene, "graph", MATERIAL, True))
         # Not those whose result hangs on a corner of the graph only.
         if colour is None or len(ordered(colour.parts())[0]) < LEAST_OPERATIONS:
             continue

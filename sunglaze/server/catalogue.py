@@ -209,9 +209,9 @@ def preview(session: Database, asked: PreviewRequest) -> RecipePreviews:
 
 
 @routes.post("/recipes/import")
-async def import_recipe(file: UploadFile) -> RecipeFile:
+def import_recipe(file: UploadFile) -> RecipeFile:
     """A recipe from a file: our JSON, or MaterialX (.mtlx)."""
-    data = await file.read(_MOST_RECIPE_BYTES + 1)
+    data = file.file.read(_MOST_RECIPE_BYTES + 1)
     if len(data) > _MOST_RECIPE_BYTES:
         raise BadFile(f"{file.filename}: the recipe is larger than 4 MB")
     try:

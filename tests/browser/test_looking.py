@@ -212,6 +212,31 @@ def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
     expect(page.locator(".curves circle")).to_have_count(3)
 
 
+def test_the_first_point_of_a_curve_shows_at_once(page: Page, address: str) -> None:
+    """A layer without curves: a point is clicked onto the sheet; the picture is lighter, and one undo takes it back."""
+    new_effect(page, address, [{"id": "tone", "name": "Tone", "kind": "tone-and-colour"}])
+    before = pixels(page)
+    sheet = page.locator(".curves svg").bounding_box()
+    assert sheet
+    page.mouse.click(sheet["x"] + sheet["width"] * 0.4, sheet["y"] + sheet["height"] * 0.3)
+    until(page, lambda: pixels(page).mean() > before.mean() + 15)
+    settle(page)
+    page.get_by_role("button", name="Undo").click()
+    settle(page)
+    assert np.abs(pixels(page) - before).max() == 0
+
+
+def test_a_layer_removed_while_pointed_at_or_alone_leaves_nothing_out(page: Page, address: str) -> None:
+    new_effect(page, address, [RED, {**GREEN, "mask": CIRCLE}])
+    page.locator(".tile-face").nth(0).hover()
+    page.locator(".tile-face").nth(0).focus()
+    page.keyboard.press("x")
+    until(page, lambda: (pixels(page) == [255, 0, 0]).all())
+    page.keyboard.press("Delete")
+    until(page, lambda: (pixels(page)[inside_circle(2)] == [0, 255, 0]).all())
+    assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0
+
+
 def test_hues_are_dragged_and_a_colour_is_taken_from_the_picture(page: Page, address: str) -> None:
     new_effect(
         page,

@@ -146,9 +146,17 @@ def test_nodes_are_packed_opened_nested_and_reused(page: Page, address: str) -> 
     group.get_by_text("Open").click()
     expect(page.get_by_label("Groups")).to_contain_text("Group")
     choose(page, "Add")
-    set_on_node(page, "B", "0.5")
+    before = len(page.request.get(f"{address}/api/effects/{effect}/history").json())
+    rail = page.locator('.settings [data-control="B"] .line').bounding_box()
+    assert rail
+    page.mouse.move(rail["x"] + 2, rail["y"] + 1)
+    page.mouse.down()
+    page.mouse.move(rail["x"] + rail["width"] * 0.78, rail["y"] + 1, steps=6)
+    page.mouse.up()
     settle(page)
     assert pixels(page).mean() > expected.mean() + 20
+    # The whole drag is one step of the history.
+    assert len(page.request.get(f"{address}/api/effects/{effect}/history").json()) == before + 1
     page.get_by_role("application").focus()
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
+import cv2
 import numpy as np
 import pytest
 from scipy import ndimage
@@ -13,6 +15,7 @@ from sunglaze.core.effect.document import DRIVE, MASK, Effect, Layer, LayerMask,
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.package.archive import open_archive, read_package, write_package
 from sunglaze.core.picture.text import PIXELS, Text, lines_of, read_text, text_picture
 from sunglaze.core.render.frames import at_frame
 from sunglaze.core.render.running import render_floats
@@ -227,6 +230,18 @@ def test_text_wraps_and_stays_on_every_screen() -> None:
         assert seen.max() > 0.5
         assert seen[0].max() < 0.02
         assert seen[:, 0].max() < 0.02
+
+
+def test_text_goes_into_packages_as_a_picture() -> None:
+    effect = Effect(name="t", layers=[layer("text", text={"text": "Low water"})])
+    archive = open_archive(write_package(effect, Material()))
+    program = json.loads(archive.read("program.json"))
+    files = {one["name"]: one["file"] for one in program["pictures"]}
+    assert files["asset:l.text"] == "pictures/text-0.png"
+    held = cv2.imdecode(np.frombuffer(archive.read("pictures/text-0.png"), np.uint8), cv2.IMREAD_UNCHANGED)
+    assert np.array_equal(held, text_picture(read_text({"text": "Low water"})))
+    again, _ = read_package(write_package(effect, Material()))
+    assert again == effect
 
 
 def test_text_is_refused_in_words() -> None:

@@ -13,7 +13,7 @@ from typing import Any
 from sunglaze.core.effect.document import DRIVE, MASK, OWN, Effect, Layer
 from sunglaze.core.effect.literals import Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
-from sunglaze.core.effect.recording import Given, Recorder, inputs_of, record_result
+from sunglaze.core.effect.recording import Given, Recorder, inputs_of, result_of
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene
@@ -56,19 +56,18 @@ def compile_effect(effect: Effect, material: Material) -> Compiled:
 
 
 def _colour(layer: Layer, scene: Scene, material: Material) -> tuple[Vec, list[Fault]]:
-    recipe = layer.graph
-    if recipe is None:
+    if layer.graph is None:
         message = f"'{layer.kind}' is a layer of a newer version; it is kept, and leaves the picture as it is"
         return scene.below, [Fault(message=message)]
-    given = _controls(layer, scene, material)
-    colour, faults = record_result(recipe, given, scene, layer.id, material, layer.kind == OWN)
+    recorder = record_layer(layer, scene, material)
+    colour = result_of(recorder)
     if colour is None:
-        raise BadRecipe(faults, layer.id, layer.name)
-    return colour, faults
+        raise BadRecipe(recorder.faults, layer.id, layer.name)
+    return colour, recorder.faults
 
 
 def record_layer(layer: Layer, scene: Scene, material: Material) -> Recorder:
-    """A recorder of a layer's recipe, for looking at single nodes. Raises BadEffect for a layer of a newer version."""
+    """A recorder of a layer's recipe. Raises BadEffect for a layer of a newer version."""
     if layer.graph is None:
         raise BadEffect(f"'{layer.kind}' is a layer of a newer version; its recipe is not known here", layer.id)
     given = _controls(layer, scene, material)
@@ -76,13 +75,13 @@ def record_layer(layer: Layer, scene: Scene, material: Material) -> Recorder:
 
 
 def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
-    recipe = layer.mask_graph
-    if recipe is None:
+    if layer.mask_graph is None:
         return None
-    given = _given(layer, layer.mask_set(), f"{layer.id}.{MASK}", material)
-    mask, faults = record_result(recipe, given, scene, f"{layer.id}.{MASK}", material, False, "mask")
+    prefix = f"{layer.id}.{MASK}"
+    recorder = Recorder(layer.mask_graph, _given(layer, layer.mask_set(), prefix, material), scene, prefix, material, False)
+    mask = result_of(recorder, "mask")
     if mask is None:
-        raise BadEffect(f"the mask of '{layer.name}': {faults[0].message}", layer.id)
+        raise BadEffect(f"the mask of '{layer.name}': {recorder.faults[0].message}", layer.id)
     return clamp01(mask)
 
 

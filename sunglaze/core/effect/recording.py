@@ -325,46 +325,28 @@ def _kind_set(kind: Type, made: Symbol) -> str:
     return f"vec{len(made)}" if isinstance(made, Vec) else "number"
 
 
-def record_result(
-    recipe: Recipe,
-    given: Mapping[str, Given],
-    scene: Scene,
-    prefix: str,
-    material: Material,
-    turnable: bool,
-    wanted: Literal["colour", "mask"] = "colour",
-) -> tuple[Symbol, list[Fault]]:
-    """The colour (or mask) that a recipe gives, none where it gives nothing, and all that is wrong with it."""
-    recorder = Recorder(recipe, given, scene, prefix, material, turnable)
-    if recipe.result is None:
+def result_of(recorder: Recorder, wanted: Literal["colour", "mask"] = "colour") -> Symbol:
+    """The colour (or mask) that a recipe gives, none where it gives nothing; why is among the recorder's faults."""
+    result = recorder.recipe.result
+    if result is None:
         recorder.fault("the recipe has no result; wire the last node to the layer")
-        return None, recorder.faults
+        return None
     try:
-        found = recorder.output(recipe.result)
-        if not converts(found.kind, wanted):
-            recorder.fault(f"the layer takes a {wanted}; the result is {WORDS[found.kind]}", ends(recipe.result)[0])
-            return None, recorder.faults
-        return convert(found.symbol, found.kind, wanted), recorder.faults
+        found = recorder.output(result)
     except _Missing:
-        return None, recorder.faults
+        return None
+    if not converts(found.kind, wanted):
+        recorder.fault(f"the layer takes a {wanted}; the result is {WORDS[found.kind]}", ends(result)[0])
+        return None
+    return convert(found.symbol, found.kind, wanted)
 
 
 def check_recipe(recipe: Recipe, material: Material | None = None) -> list[Fault]:
     """Everything that is wrong with a recipe, also in nodes that the result does not need."""
-    scene = Scene(p.colour_here(p.CAMERA))
-    recorder = Recorder(recipe, {}, scene, "check", material or Material(), True)
-    if recipe.result is None:
-        recorder.fault("the recipe has no result; wire the last node to the layer")
+    recorder = Recorder(recipe, {}, Scene(p.colour_here(p.CAMERA)), "check", material or Material(), True)
     for node in recipe.nodes:
         recorder.try_outputs(node.id)
-    if recipe.result is not None:
-        before = list(recorder.faults)
-        try:
-            found = recorder.output(recipe.result)
-            if not converts(found.kind, "colour"):
-                recorder.fault(f"the layer takes a colour; the result is {WORDS[found.kind]}", ends(recipe.result)[0])
-        except _Missing:
-            recorder.faults = before or recorder.faults
+    result_of(recorder)
     return recorder.faults
 
 

@@ -251,7 +251,7 @@ defineExpose({ rename })
             v-if="control.type === 'curves'" :name="control.title" :value="valueOf(layer.values, control)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
           <HuesControl
-            v-else :name="control.title" :value="valueOf(layer.values, control)" :neutral="control.default"
+            v-else :name="control.title" :value="valueOf(layer.values, control)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
         </template>
         <JudgingAids v-if="reading" :reading="reading" />

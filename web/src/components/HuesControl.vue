@@ -14,7 +14,7 @@ const PARTS = [
 ] as const
 const HEIGHT = 132
 
-const props = defineProps<{ name: string; value: Plain; neutral: Plain }>()
+const props = defineProps<{ name: string; value: Plain }>()
 const emit = defineEmits<{ turn: [value: Plain]; commit: [] }>()
 
 const part = ref(1)

@@ -1,6 +1,6 @@
 <!-- What can be done with the open layer as a whole. -->
 <script setup lang="ts">
-defineProps<{ soloed: boolean; own: boolean }>()
+defineProps<{ soloed: boolean }>()
 const emit = defineEmits<{ act: [name: 'rename' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'] }>()
 
 const ACTS = [

@@ -39,14 +39,19 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     adopt(await api.effect(id))
   }
 
-  /** Show and save a change. `gesture` is its name in the undo list. */
-  function change(gesture: string, edit: (draft: Effect) => void): void {
+  /** Show a change; it is saved when `commit` is called at the end of the gesture. */
+  function sketch(edit: (draft: Effect) => void): void {
     if (!effect.value) return
     const draft = structuredClone(effect.value)
     edit(draft)
     effect.value = draft
     watcher.show(draft)
-    enqueue(draft, gesture)
+  }
+
+  /** Show and save a change. `gesture` is its name in the undo list. */
+  function change(gesture: string, edit: (draft: Effect) => void): void {
+    sketch(edit)
+    commit(gesture)
   }
 
   /** Turn a control: seen at once, saved when `commit` is called at the end of the gesture. */
@@ -55,6 +60,11 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     const draft = structuredClone(effect.value)
     const layer = draft.layers.find((one) => one.id === layerId)
     if (!layer) return
+    // The first curve of a layer is a new program; turning it further is not.
+    if (typeof value === 'object' && (layer.values[control] ?? null) === null && !control.includes(':')) {
+      sketch((now) => now.layers.forEach((one) => one.id === layerId && assign(one, control, value)))
+      return
+    }
     assign(layer, control, value)
     effect.value = draft
     watcher.move(layerId, control, value)
@@ -118,6 +128,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     savedAt,
     layers: computed<Layer[]>(() => effect.value?.layers ?? []),
     load,
+    sketch,
     change,
     turn,
     commit,

@@ -36,6 +36,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
   let timer = 0
   let asked = 0
   let last: FrameHeader | null = null
+  let muted: string[] = []
 
   async function renew(): Promise<void> {
     const now = effect.value
@@ -69,6 +70,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
 
   function draw(picture: ImageBitmap | null, mask?: ImageBitmap): void {
     if (!player || !last || !canvas) return
+    for (const layer of effect.value?.layers ?? [])
+      player.uniforms[`${layer.id}.opacity`] = layer.on && !muted.includes(layer.id) ? layer.opacity : 0
     player.draw(picture, last.width, last.height, last.frame, mask)
     canvas.dataset.frame = String(last.frame)
   }
@@ -106,14 +109,16 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
     trouble,
     toggle: () => void (on.value = !on.value),
     attach: (element: HTMLCanvasElement | null) => (canvas = element),
+    /** Layers that are left out while looking. */
+    leaveOut(layers: string[]): void {
+      muted = layers
+      draw(null)
+    },
     /** A control's move, seen at once where it is a number. */
     move(layer: string, control: string, value: Plain): void {
       if (!player || !on.value) return
-      // An off layer's opacity stays nothing until it is on again.
-      if (control === 'opacity' && effect.value?.layers.find((one) => one.id === layer)?.on === false) return
-      const off = control === 'on' && value === false
-      const name = control === 'on' ? `${layer}.opacity` : `${layer}.${control}`
-      if (control !== 'on' || off) Object.assign(player.uniforms, uniforms(name, off ? 0 : value))
+      // Opacity and switch are drawn as the effect has them.
+      Object.assign(player.uniforms, uniforms(`${layer}.${control}`, value))
       draw(null)
     },
   }

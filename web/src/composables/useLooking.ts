@@ -36,8 +36,10 @@ export function useLooking(id: string, stream: Stream, gpuOn: () => boolean, lay
   /** Layers left out: all but the soloed one, and those behind the stage that one points at. */
   const muted = computed(() => {
     const all = layers().map((layer) => layer.id)
-    const out = new Set(solo.value ? all.filter((one) => one !== solo.value) : [])
-    if (asOf.value) for (const one of all.slice(asOf.value === 'camera' ? 0 : all.indexOf(asOf.value) + 1)) out.add(one)
+    // A layer that has been removed meanwhile leaves nothing out.
+    const out = new Set(solo.value && all.includes(solo.value) ? all.filter((one) => one !== solo.value) : [])
+    const at = asOf.value === 'camera' ? 0 : asOf.value && all.includes(asOf.value) ? all.indexOf(asOf.value) + 1 : all.length
+    for (const one of all.slice(at)) out.add(one)
     return [...out]
   })
 
@@ -64,8 +66,8 @@ export function useLooking(id: string, stream: Stream, gpuOn: () => boolean, lay
   watch([() => state.wipe, gpuOn], () => stream.setView({ wipe: gpuOn() ? 0 : (state.wipe ?? 0) }), { immediate: state.wipe !== null })
   watch(() => state.probing, (on) => !on && stream.setView({ probe: [-1, -1] })) // prettier-ignore
 
-  function next<T>(all: readonly T[], now: T, by = 1): T {
-    return all[(all.indexOf(now) + by + all.length) % all.length] as T
+  function next<T>(all: readonly T[], now: T): T {
+    return all[(all.indexOf(now) + 1) % all.length] as T
   }
 
   return {
@@ -75,7 +77,7 @@ export function useLooking(id: string, stream: Stream, gpuOn: () => boolean, lay
     muted,
     WHOLE,
     toggleWipe: () => (state.wipe = state.wipe === null ? WIPE : null),
-    nextScreen: (by = 1) => (state.screen = next(SCREENS, state.screen, by)),
+    nextScreen: () => (state.screen = next(SCREENS, state.screen)),
     nextScope: () => {
       const all = [null, ...SCOPES] as const
       state.scope = next<ScopeName | null>(all, state.scope)

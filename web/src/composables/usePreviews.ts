@@ -21,6 +21,7 @@ export function usePreviews(effect: Ref<Effect | null>, layer: Ref<string>, path
   let closed = false
   let stale = false
   let asking = false
+  let shown: unknown[] = []
 
   async function ask(): Promise<void> {
     window.clearTimeout(timer)
@@ -29,10 +30,16 @@ export function usePreviews(effect: Ref<Effect | null>, layer: Ref<string>, path
       return
     }
     if (closed || !effect.value) return
+    const wanted = [effect.value, layer.value, path.value, frame()]
+    if (wanted.every((one, n) => one === shown[n])) {
+      timer = window.setTimeout(ask, REST_MS)
+      return
+    }
+    shown = wanted
     asking = true
     stale = false
     try {
-      const found = await api.previews(effect.value, layer.value, path.value, frame())
+      const found = await api.previews(effect.value, layer.value, path.value, Number(wanted[3]))
       const bytes = Uint8Array.from(atob(found.sheet), (c) => c.charCodeAt(0))
       const picture = bytes.length ? await createImageBitmap(new Blob([bytes], { type: 'image/png' })) : null
       sheet.value?.close()

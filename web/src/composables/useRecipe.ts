@@ -4,7 +4,7 @@
  */
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api } from '../api/client'
-import type { Layer, Plain, Recipe } from '../api/types'
+import type { Effect, Layer, Plain, Recipe } from '../api/types'
 import { fitToControls, OWN } from '../effect/layers'
 import {
   addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
@@ -41,12 +41,14 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
   })
 
   /** Change the recipe one stands in; `gesture` is its name in the undo list. */
-  function change(gesture: string, edit: (draft: Recipe) => void): void {
-    if (!layer.value) return
-    const { id, name } = layer.value
+  const change = (gesture: string, edit: (draft: Recipe) => void) => doc.change(`${layer.value?.name}: ${gesture}`, inRecipe(edit))
+
+  /** An edit of the recipe one stands in as one of the effect. */
+  function inRecipe(edit: (draft: Recipe) => void): (draft: Effect) => void {
+    const id = layer.value?.id
     const base = shipped.value
     const way = [...path.value]
-    doc.change(`${name}: ${gesture}`, (draft) => {
+    return (draft) => {
       const target = draft.layers.find((one) => one.id === id)
       if (!target) return
       if (target.kind !== OWN && base) {
@@ -56,7 +58,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       const here = target.recipe && within(target.recipe, way)
       if (here) edit(here)
       if (target.recipe && ports.value) fitToControls(target, ports.value.controls(target.recipe))
-    })
+    }
   }
 
   function choose(ids: Iterable<string>): void {
@@ -156,11 +158,11 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
         for (const one of draft.nodes) one.at = places.get(one.id) ?? one.at
       })
     },
-    /** Turn what is set on a node: seen at once on an own recipe's outermost level, else by a change. */
+    /** Turn what is set on a node: a move where it is set on the outermost level of an own recipe, else the whole effect is shown. */
     turn(end: string, value: Plain): void {
       const isSet = recipe.value?.nodes.some((one) => one.id === ends(end)[0] && one.set[ends(end)[1]] !== undefined)
       if (layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
-      else change(`${ends(end)[1]} of ${title(ends(end)[0])}`, (draft) => setInput(draft, end, value))
+      else doc.sketch(inRecipe((draft) => setInput(draft, end, value)))
     },
     commit: (end: string) => doc.commit(`${layer.value?.name}: ${ends(end)[1]} of ${title(ends(end)[0])}`),
     expose: (end: string) => change(`control ${ends(end)[1]} of ${title(ends(end)[0])}`, (draft) => expose(draft, end)),

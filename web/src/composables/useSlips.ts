@@ -34,7 +34,6 @@ export function useSlips(work: RecipeWork, ports: () => Ports, previews: Preview
       group: one.kind.startsWith(GROUP),
       comment: one.comment,
       result: false,
-      ports: given,
       outputs: ports().outputs(all, one),
       inputs: given.map((port) => {
         const end = `${one.id}.${port.name}`
@@ -62,7 +61,7 @@ export function useSlips(work: RecipeWork, ports: () => Ports, previews: Preview
       : [{ name: 'colour', title: 'colour' }]
     const data: SlipData = {
       title: path.value.length ? 'Out of the group' : 'The layer',
-      kind: '', group: false, comment: '', result: true, ports: [], outputs: [],
+      kind: '', group: false, comment: '', result: true, outputs: [],
       inputs: given.map((one) => ({ ...one, type: 'colour', words: '', control: false, wired: true })),
     } // prettier-ignore
     found.push({ id: RESULT, type: 'slip', position: { x: right, y: last?.at[1] ?? 60 }, data, draggable: false, selectable: false })

@@ -149,7 +149,7 @@ export function disconnect(recipe: Recipe, to: string): void {
   else recipe.outputs = recipe.outputs.filter((one) => one.id !== name)
 }
 
-/** Take nodes away. Where one had a wire in and wires out, what came in goes on to where it went, if that is asked for. */
+/** Take nodes away, with their wires and what they alone fed. */
 export function removeNodes(recipe: Recipe, ids: Set<string>): void {
   const gone = (end: string) => ids.has(ends(end)[0])
   recipe.nodes = recipe.nodes.filter((node) => !ids.has(node.id))

@@ -33,6 +33,7 @@ const { effect, state, layers, saving, savedAt } = doc
 const gpu = useGpu(stream, effect)
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
+watch(looking.muted, gpu.leaveOut)
 const { catalogue, kind, ports } = useCatalogue()
 const work = useLayers(doc)
 const { open, byId } = work
@@ -259,7 +260,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
               v-if="ports && catalogue" ref="sheet" :layer="open" :effect="effect" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
               :frame="() => stream.status.frame" :stages="stages" />
           </template>
-          <template #menu><LayerMenu :soloed="solo === open.id" :own="open.kind === 'own'" @act="act" /></template>
+          <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
         </DeskSheet>
         <section v-else-if="effect" class="blank">
           <h2>The camera passes as it is</h2>

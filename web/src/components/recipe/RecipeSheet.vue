@@ -9,7 +9,7 @@ import { useMessages } from '../../composables/useMessages'
 import { usePreviews } from '../../composables/usePreviews'
 import type { RecipeWork } from '../../composables/useRecipe'
 import { useSlips } from '../../composables/useSlips'
-import { ends, GROUP, RESULT, SET_ON_NODE, type Ports } from '../../effect/recipes'
+import { ends, GROUP, RESULT, SET_ON_NODE, within, type Ports } from '../../effect/recipes'
 import { tidied } from '../../effect/tidy'
 import NodeFinder, { type Find } from './NodeFinder.vue'
 import NodeSettings from './NodeSettings.vue'
@@ -296,7 +296,7 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
       <button class="word" @click="work.leave(0)">{{ layer.name }}</button>
       <template v-for="(id, n) in path" :key="id">
         <span aria-hidden="true">›</span>
-        <button v-if="n < path.length - 1" class="word" @click="work.leave(n + 1)">{{ work.root.value && id }}</button>
+        <button v-if="n < path.length - 1" class="word" @click="work.leave(n + 1)">{{ work.root.value && within(work.root.value, path.slice(0, n + 1))?.name }}</button>
         <b v-else>{{ recipe?.name }}</b>
       </template>
     </nav>

@@ -1,6 +1,5 @@
 <!-- A node as a slip of paper: its name, what it takes at the left, what it gives at the right, and what that is now. -->
 <script lang="ts">
-import type { Control } from '../../api/types'
 import type { NodeView } from '../../composables/usePreviews'
 
 export interface SlipPort {
@@ -20,7 +19,6 @@ export interface SlipData {
   comment: string
   kind: string
   result: boolean
-  ports: Control[]
 }
 export interface Shown {
   view: NodeView | undefined
