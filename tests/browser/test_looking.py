@@ -167,6 +167,30 @@ def test_solo_and_the_picture_as_of_a_stage(page: Page, address: str) -> None:
     until(page, lambda: np.abs(pixels(page) - both).max() == 0)
 
 
+def test_solo_and_switches_on_the_gpu(page: Page, address: str) -> None:
+    new_effect(page, address, [RED, {**GREEN, "mask": CIRCLE}])
+    page.keyboard.press("g")
+
+    def middle_and_corner() -> list[list[int]]:
+        shown = pixels(page, "canvas.gpu")
+        return [shown[480, 270].tolist(), shown[20, 20].tolist()]
+
+    red, green = [255, 0, 0], [0, 255, 0]
+    until(page, lambda: middle_and_corner() == [green, red])
+    page.locator(".tile-face").nth(0).focus()
+    page.keyboard.press("x")
+    until(page, lambda: middle_and_corner() == [red, red])
+    page.keyboard.press("x")
+    page.get_by_role("button", name="Switch off Green").click()
+    until(page, lambda: middle_and_corner() == [red, red])
+    page.locator(".tile-face").nth(1).click()
+    type_value(page, "Opacity", "40")
+    page.wait_for_timeout(600)
+    assert middle_and_corner() == [red, red]  # off stays off, whatever its opacity
+    page.get_by_role("button", name="Switch on Green").click()
+    until(page, lambda: middle_and_corner() == [[153, 102, 0], red])
+
+
 def test_zoom_shows_pixels_and_slow_is_slow(page: Page, address: str) -> None:
     new_effect(page, address)
     wide = page.locator("canvas.picture").bounding_box()
@@ -233,6 +257,7 @@ def test_a_layer_removed_while_pointed_at_or_alone_leaves_nothing_out(page: Page
     page.keyboard.press("x")
     until(page, lambda: (pixels(page) == [255, 0, 0]).all())
     page.keyboard.press("Delete")
+    settle(page)  # the quick build's picture is smaller for a moment
     until(page, lambda: (pixels(page)[inside_circle(2)] == [0, 255, 0]).all())
     assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0
 

@@ -60,7 +60,7 @@ export function useLooking(id: string, stream: Stream, gpuOn: () => boolean, lay
   watch([() => state.screen, () => state.short], ([screen, short]) => stream.setView({ screen, short }), { immediate: kept.screen !== undefined })
   watch([() => state.scope, () => state.region], ([scope, region]) => stream.setView({ scope: scope ?? 'none', region }), { immediate: !!state.scope })
   watch(() => state.clipping, (clipping) => stream.setView({ clipping })) // prettier-ignore
-  watch(muted, (now) => stream.setView({ muted: now }))
+  watch(() => muted.value.join(), () => stream.setView({ muted: muted.value })) // prettier-ignore
   // On the GPU the stream brings the bare camera, and the page does what bare and wipe do.
   watch([() => state.bare, gpuOn], () => stream.setView({ bare: state.bare || gpuOn() }))
   watch([() => state.wipe, gpuOn], () => stream.setView({ wipe: gpuOn() ? 0 : (state.wipe ?? 0) }), { immediate: state.wipe !== null })
