@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from demo.lookups import lookups
-from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
 from sunglaze.store import effects, files
 from sunglaze.store.database import open_database
 
@@ -63,9 +63,10 @@ def seed(folder: Path) -> list[str]:
                 layer("tone", "tone-and-colour", "Cold light", exposure=-0.15, contrast=1.25, saturation=0.8, warmth=-0.25),
                 layer("glow", "glow", "Lamp glow", blend="screen", amount=0.6),
                 layer("edges", "outline", "Chalk lines", blend="screen", opacity=0.55, colour="#bfe3ea"),
-                layer("grain", "film-grain", "Spray", amount=0.35),
-                layer("dark", "vignette", "Dark corners", blend="multiply"),
+                layer("grain", "film-grain", "Spray", amount=0.35).model_copy(update={"group": "lens"}),
+                layer("dark", "vignette", "Dark corners", blend="multiply").model_copy(update={"group": "lens"}),
             ],
+            groups=[LayerGroup(id="lens", name="Wet lens")],
         )
         wanted["demo-lantern-walk"] = Effect(
             name="Lantern walk",

@@ -110,7 +110,7 @@ def test_controls_are_set_by_id_name_or_place() -> None:
         ({"layers": [{"kind": "own", "id": "a", "name": "a"}]}, "needs a recipe"),
         ({"layers": [{"kind": "fill", "id": "a", "name": "a"}] * 2}, "two layers"),
         ({"layers": [{"kind": "fill", "id": "a", "name": "a", "opacity": float("nan")}]}, "opacity"),
-        ({"version": 4}, "version 4"),
+        ({"version": 99}, "version 99"),
         ({"format": "other"}, "no effect"),
         ({"surprise": 1}, "surprise"),
         ({"name": ""}, "name"),

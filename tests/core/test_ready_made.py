@@ -86,7 +86,7 @@ NEUTRAL: dict[str, dict[str, Any]] = {
     "tone-and-colour": {"exposure": 0.0, "contrast": 1.0, "saturation": 1.0, "warmth": 0.0, "tint": 0.0},
     "hue-by-hue": {"hues": [[0, 0, 0]] * 8},
     "black-and-white": {"strength": 0.0},
-    "decision-list": {"slope": 1.0, "offset": 0.0, "power": 1.0, "saturation": 1.0},
+    "decision-list": {"slope": [1.0] * 3, "offset": [0.0] * 3, "power": [1.0] * 3, "saturation": 1.0},
     "blur": {"amount": 0.0, "quality": "exact"},
     "blur-in-shape": {"amount": 0.0, "quality": "exact"},
     "sharpen": {"strength": 0.0},
@@ -97,7 +97,7 @@ NEUTRAL: dict[str, dict[str, Any]] = {
     "film-grain": {"amount": 0.0},
     "dust": {"amount": 0.0},
     "displace": {"across": 0.0, "down": 0.0},
-    "colour-fringes": {"red_right": 0.0, "blue_right": 0.0},
+    "colour-fringes": {"red_shift": [0.0, 0.0], "blue_shift": [0.0, 0.0]},
     "ripple": {"height": 0.0},
     "glitch": {"quiet": 1.0},
     "mirror": {"across": False, "down": False},
@@ -194,10 +194,10 @@ def test_what_cannot_be_driven_is_refused() -> None:
     ):
         plain = layer(kind).model_dump(by_alias=True) | {"drives": {control: {"node": "pulse"}}}
         with pytest.raises(BadEffect, match=words):
-            parse_effect({"format": "sun-glaze/effect", "version": 3, "name": "t", "layers": [plain]})
+            parse_effect({"format": "sun-glaze/effect", "version": 4, "name": "t", "layers": [plain]})
     plain = layer("blur").model_dump(by_alias=True) | {"drives": {"amount": {"node": "pulse", "values": {"loud": 1}}}}
     with pytest.raises(BadEffect, match="a pulse has no control 'loud'"):
-        parse_effect({"format": "sun-glaze/effect", "version": 3, "name": "t", "layers": [plain]})
+        parse_effect({"format": "sun-glaze/effect", "version": 4, "name": "t", "layers": [plain]})
 
 
 def test_masks_are_checked_and_moved_like_controls() -> None:

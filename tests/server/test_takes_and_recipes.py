@@ -51,7 +51,7 @@ def test_takes_are_named_kept_and_gone_back_to(http: httpx.Client) -> None:
 
 def test_previews_say_what_every_node_gives(http: httpx.Client) -> None:
     layer = {"id": "l", "name": "Ink", "kind": "ink"}
-    effect = {"format": "sun-glaze/effect", "version": 3, "name": "t", "layers": [layer]}
+    effect = {"format": "sun-glaze/effect", "version": 4, "name": "t", "layers": [layer]}
     found = http.post("/api/recipes/preview", json={"effect": effect, "layer": "l", "frame": 12}).raise_for_status().json()
     assert set(found["nodes"]) == {node.id for node in shipped()["ink"].nodes}
     assert found["faults"] == []

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from sunglaze.core.effect.document import DRIVE, MASK, OWN, Effect, Layer
+from sunglaze.core.effect.document import DRIVE, MASK, OPACITY, OWN, Effect, Layer
 from sunglaze.core.effect.literals import Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
 from sunglaze.core.effect.recording import Given, Recorder, inputs_of, result_of
@@ -41,8 +41,10 @@ def compile_effect(effect: Effect, material: Material) -> Compiled:
     stages, faults = [below], {}
     by_id: dict[str, Vec] = {}
     for layer in effect.layers:
-        amount = uniform(f"{layer.id}.opacity")
         scene = Scene(below, stages=dict(by_id))
+        amount = uniform(f"{layer.id}.opacity")
+        for driven in _driven(layer, [OPACITY], "", scene, material).values():
+            amount = amount * driven.symbol
         # A layer that is off or clear computes none of its passes.
         with passes_only_if(amount > 0.0):
             colour, found = _colour(layer, scene, material)
@@ -78,7 +80,9 @@ def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
     if layer.mask_graph is None:
         return None
     prefix = f"{layer.id}.{MASK}"
-    recorder = Recorder(layer.mask_graph, _given(layer, layer.mask_set(), prefix, material), scene, prefix, material, False)
+    given = _given(layer, layer.mask_set(), prefix, material)
+    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, material)
+    recorder = Recorder(layer.mask_graph, given, scene, prefix, material, False)
     mask = result_of(recorder, "mask")
     if mask is None:
         raise BadEffect(f"the mask of '{layer.name}': {recorder.faults[0].message}", layer.id)
@@ -86,12 +90,17 @@ def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
 
 
 def _controls(layer: Layer, scene: Scene, material: Material) -> dict[str, Given]:
-    """What a layer's controls give its recipe: what they stand at, or what drives them, held to their range."""
-    given = _given(layer, layer.controls_set(), f"{layer.id}.", material)
-    for port in layer.controls():
-        drive = layer.drives.get(port.name)
+    """What a layer's controls give its recipe: what they stand at, or what drives them."""
+    return _given(layer, layer.controls_set(), f"{layer.id}.", material) | _driven(layer, layer.controls(), "", scene, material)
+
+
+def _driven(layer: Layer, ports: list[Port], before: str, scene: Scene, material: Material) -> dict[str, Given]:
+    """What moves by itself among these, held to its range; `before` stands before their names where drives are named."""
+    given = {}
+    for port in ports:
+        drive = layer.drives.get(before + port.name)
         if drive is not None:
-            recorder = Recorder(drive.graph, {}, scene, f"{layer.id}.{DRIVE}{port.name}", material, True)
+            recorder = Recorder(drive.graph, {}, scene, f"{layer.id}.{DRIVE}{before}{port.name}", material, True)
             moving = recorder.output("drive.out").symbol
             low, high = port.kind.low, port.kind.high
             given[port.name] = Given(moving if low is None or high is None else clamp(moving, low, high), "number")
@@ -116,7 +125,8 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     tables: dict[str, Floats] = {}
     pictures = {f"asset:{key}": pixels for key, pixels in material.pictures.items()}
     for layer in effect.layers:
-        uniforms[f"{layer.id}.opacity"] = layer.opacity if layer.on else 0.0
+        amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
+        uniforms[f"{layer.id}.opacity"] = amount if effect.shows(layer) else 0.0
         for name, port, plain in layer.everything_set():
             if plain is not None:
                 given = inputs_of(name, port, plain, material)

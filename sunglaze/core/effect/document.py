@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from itertools import groupby
 from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
@@ -15,9 +16,10 @@ from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
+from sunglaze.core.nodes.types import Type
 
 FORMAT: Final = "sun-glaze/effect"
-VERSION: Final = 3
+VERSION: Final = 4
 MOST_LAYERS = 64
 OWN: Final = "own"
 DRIVE: Final = "drive:"
@@ -28,6 +30,7 @@ Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
+OPACITY: Final = Port("opacity", Type("number", low=0.0, high=1.0), 1.0)
 _COMMON = ("on", "opacity", "blend", "light", "name")
 
 
@@ -69,7 +72,8 @@ class Layer(Strict):
     """A recipe and how it lies on what is below.
 
     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
-    others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is.
+    others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
+    a control, the opacity, or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it stands in.
     """
 
     id: LayerId
@@ -83,6 +87,7 @@ class Layer(Strict):
     recipe: Recipe | None = None
     mask: LayerMask | None = None
     drives: dict[str, Drive] = Field(default_factory=dict)
+    group: LayerId | None = None
 
     @field_validator("blend")
     @classmethod
@@ -98,7 +103,7 @@ class Layer(Strict):
         if self.kind not in (OWN, *shipped()):
             return self
         _check_values(f"'{self.name}'", self.controls(), self.values)
-        numbers = [port.name for port in self.controls() if port.kind.name == "number"]
+        numbers = self.driveable()
         for control in self.drives:
             if control not in numbers:
                 raise ValueError(f"'{control}' of '{self.name}' cannot be driven; these can: {', '.join(numbers) or 'none'}")
@@ -115,6 +120,12 @@ class Layer(Strict):
     def controls_set(self) -> list[tuple[Port, Any]]:
         """The layer's controls and what they stand at."""
         return _standing(self.controls(), self.values)
+
+    def driveable(self) -> dict[str, Port]:
+        """What can be driven: the layer's numbers, its opacity, and its mask's numbers by mask:NAME."""
+        found = {port.name: port for port in [*self.controls(), OPACITY]}
+        found |= {f"{MASK}{port.name}": port for port, _ in self.mask_set()}
+        return {name: port for name, port in found.items() if port.kind.name in ("number", "mask") or _is_number(port)}
 
     @property
     def mask_graph(self) -> Recipe | None:
@@ -137,13 +148,22 @@ class Layer(Strict):
         return found
 
 
+class LayerGroup(Strict):
+    """Layers that stand next to each other under one name and one switch."""
+
+    id: LayerId
+    name: Name
+    on: bool = True
+
+
 class Effect(Strict):
     """A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
-    version: Literal[3] = VERSION
+    version: Literal[4] = VERSION
     name: Name
     layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
+    groups: list[LayerGroup] = Field(default_factory=list, max_length=MOST_LAYERS)
     still: Hash | None = None
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
 
@@ -162,6 +182,23 @@ class Effect(Strict):
             seen.add(layer.id)
         return layers
 
+    @model_validator(mode="after")
+    def _groups_hold_together(self) -> Effect:
+        known = [group.id for group in self.groups]
+        runs = [identity for identity, _ in groupby(layer.group for layer in self.layers) if identity is not None]
+        for identity in runs:
+            if identity not in known:
+                raise ValueError(f"a layer stands in the group '{identity}', which is not among 'groups'")
+            if runs.count(identity) > 1:
+                raise ValueError(f"the layers of the group '{identity}' do not stand next to each other")
+        if len(set(known)) < len(known):
+            raise ValueError("two groups have one id")
+        return self
+
+    def shows(self, layer: Layer) -> bool:
+        """Whether a layer is on, and its group, too."""
+        return layer.on and all(group.on for group in self.groups if group.id == layer.group)
+
     def lookups(self) -> set[LookupRef]:
         """The lookups that layers refer to."""
         return {lookup_ref(plain) for plain in self._set_to("lookup")}
@@ -177,6 +214,11 @@ class Effect(Strict):
                 if port.kind.name == kind and plain is not None and _fits(port, plain):
                     found.append(plain)
         return found
+
+
+def _is_number(port: Port) -> bool:
+    """Whether an input that takes numbers and vectors stands at a number."""
+    return port.kind.name == "any" and isinstance(port.default, int | float)
 
 
 def _standing(known: list[Port], values: dict[str, Plain]) -> list[tuple[Port, Any]]:
@@ -205,19 +247,32 @@ def _fits(port: Port, plain: Any) -> bool:
 
 def migrated(plain: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version in the words of this one."""
-    if plain.get("version") == 2:
-        return {**plain, "version": VERSION}  # masks came; nothing else changed
-    if plain.get("version") != 1:
+    version = plain.get("version")
+    if version not in (1, 2, 3):
         return plain
-    layers = []
-    for layer in plain.get("layers") or []:
-        if not isinstance(layer, dict):
-            layers.append(layer)
-            continue
+    # Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers.
+    renewed = [_renewed(layer, version) if isinstance(layer, dict) else layer for layer in plain.get("layers") or []]
+    return {**plain, "version": VERSION, "layers": renewed}
+
+
+def _renewed(layer: dict[str, Any], version: int) -> dict[str, Any]:
+    if version == 1:
         common = {k: v for k, v in layer.items() if k in (*_COMMON, "id", "kind")}
-        values = {k: v for k, v in layer.items() if k not in common and v is not None}
-        layers.append({**common, "values": values})
-    return {**plain, "version": VERSION, "layers": layers}
+        layer = {**common, "values": {k: v for k, v in layer.items() if k not in common and v is not None}}
+    values = layer.get("values")
+    if not isinstance(values, dict):
+        return layer
+    values = dict(values)
+    if layer.get("kind") == "decision-list":
+        for name in ("slope", "offset", "power"):
+            if isinstance(values.get(name), int | float):
+                values[name] = [values[name]] * 3
+    if layer.get("kind") == "colour-fringes":
+        for part, across in (("red", 0.006), ("blue", -0.006)):
+            old = (values.pop(f"{part}_right", None), values.pop(f"{part}_down", None))
+            if old != (None, None):
+                values[f"{part}_shift"] = [across if old[0] is None else old[0], old[1] or 0.0]
+    return {**layer, "values": values}
 
 
 def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
@@ -248,7 +303,7 @@ def moved(effect: Effect, layer_id: str, control: str, plain: Any) -> Effect:
     if control in _COMMON:
         layer[control] = plain
     elif control.startswith(DRIVE):
-        driven, _, name = control.removeprefix(DRIVE).partition(":")
+        driven, _, name = control.removeprefix(DRIVE).rpartition(":")
         if driven in layer["drives"]:
             layer["drives"][driven]["values"][name] = plain
     elif control.startswith(MASK):

@@ -737,14 +737,16 @@ export interface components {
             format: "sun-glaze/effect";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** Name */
             name: string;
             /** Layers */
             layers?: components["schemas"]["Layer"][];
+            /** Groups */
+            groups?: components["schemas"]["LayerGroup"][];
             /** Still */
             still?: string | null;
             /**
@@ -840,7 +842,8 @@ export interface components {
          * @description A recipe and how it lies on what is below.
          *
          *     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
-         *     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is.
+         *     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
+         *     a control, the opacity, or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it stands in.
          */
         Layer: {
             /** Id */
@@ -882,6 +885,23 @@ export interface components {
             drives?: {
                 [key: string]: components["schemas"]["Drive"];
             };
+            /** Group */
+            group?: string | null;
+        };
+        /**
+         * LayerGroup
+         * @description Layers that stand next to each other under one name and one switch.
+         */
+        LayerGroup: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * LayerKind

@@ -18,7 +18,9 @@ const isPart = computed(() => {
   const { unit, low, high } = props.control
   return unit === 'screen' || (unit === '' && low === 0 && high === 1)
 })
-const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'st', 'a second': '/s' }
+/** The unit of three numbers that are one for each colour. */
+const COLOURS = 'red green blue'
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'st', 'a second': '/s', [COLOURS]: '' }
 const unit = computed(() => (isPart.value ? '%' : (UNITS[props.control.unit] ?? props.control.unit)))
 const isVector = computed(() => props.control.type.startsWith('vec') || Array.isArray(props.value))
 const numbers = (plain: Plain): number[] => (Array.isArray(plain) ? plain.map(Number) : [])
@@ -45,7 +47,7 @@ const fitting = computed(() => {
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <VectorControl
     v-else-if="isVector" :name="control.title" :value="numbers(value)" :neutral="numbers(control.default)" :unit="unit"
-    :scale="isPart ? 100 : 1" @turn="emit('turn', $event)" @commit="emit('commit')" />
+    :low="control.low ?? undefined" :high="control.high ?? undefined" :scale="isPart ? 100 : 1" :parts="control.unit === COLOURS ? ['R', 'G', 'B'] : undefined" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <RulerControl
     v-else :name="control.title" :value="Number(value ?? 0)" :neutral="Number(control.default ?? 0)" :low="fitting.low" :high="fitting.high"
     :unit="unit" :scale="isPart ? 100 : 1" :whole="control.type === 'whole'" @turn="emit('turn', $event)" @commit="emit('commit')" />

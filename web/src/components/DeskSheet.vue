@@ -4,12 +4,12 @@ export type Tab = 'controls' | 'mask' | 'recipe'
 </script>
 
 <script setup lang="ts">
-import { computed, nextTick, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
-import type { Asset, Control, Cost, Drive, Layer, Layout, LookupReading, Plain } from '../api/types'
+import type { Asset, Cost, Layer, Layout, LookupReading, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useMessages } from '../composables/useMessages'
-import { BLEND_GROUPS, DRIVE, lookupOf, valueOf } from '../effect/layers'
+import { BLEND_GROUPS, DRIVE, driven, lookupOf, OPACITY, valueOf } from '../effect/layers'
 import ChoiceControl from './ChoiceControl.vue'
 import DrivenLine from './DrivenLine.vue'
 import CurvesControl from './CurvesControl.vue'
@@ -17,7 +17,6 @@ import HuesControl from './HuesControl.vue'
 import JudgingAids from './JudgingAids.vue'
 import LookupCard from './LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
-import RulerControl from './RulerControl.vue'
 
 const props = defineProps<{
   layer: Layer
@@ -33,7 +32,7 @@ const emit = defineEmits<{
   set: [gesture: string, values: Partial<Layer>]
   setControl: [gesture: string, control: string, value: Plain]
   file: [file: File]
-  remove: []
+  rename: []
   tab: [tab: Tab]
   overlay: [on: boolean]
 }>()
@@ -41,8 +40,6 @@ const emit = defineEmits<{
 const { complain } = useMessages()
 const asset = shallowRef<Asset | null>(null)
 const reading = shallowRef<LookupReading | null>(null)
-const naming = ref(false)
-const nameField = ref<HTMLInputElement | null>(null)
 const { catalogue, kind, controls } = useCatalogue()
 const lookup = computed(() => lookupOf(props.layer))
 const strength = computed(() => Number(props.layer.values.strength ?? 1))
@@ -134,25 +131,6 @@ watch(
   { immediate: true },
 )
 
-function drive(control: Control, wanted: Drive | null): void {
-  const rest = Object.fromEntries(Object.entries(props.layer.drives).filter(([name]) => name !== control.name))
-  const gesture = wanted ? `${control.title} of ${props.layer.name} driven` : `Nothing drives ${control.title} of ${props.layer.name}`
-  emit('set', gesture, { drives: wanted ? { ...rest, [control.name]: wanted } : rest })
-}
-
-async function rename(): Promise<void> {
-  naming.value = true
-  await nextTick()
-  nameField.value?.select()
-}
-
-function named(event: Event): void {
-  if (!naming.value) return
-  naming.value = false
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
-  if (name && name !== props.layer.name) emit('set', `Rename ${props.layer.name} to ${name}`, { name })
-}
-
 function blend(event: Event): void {
   const select = event.target as HTMLSelectElement
   emit('set', `Blend of ${props.layer.name}: ${select.selectedOptions[0]?.text ?? select.value}`, { blend: select.value })
@@ -172,17 +150,12 @@ function tabKey(event: KeyboardEvent): void {
   const row = (event.currentTarget as HTMLElement).parentElement
   void nextTick(() => row?.querySelector<HTMLElement>('[aria-selected="true"]')?.focus())
 }
-
-defineExpose({ rename })
 </script>
 
 <template>
   <section class="desk" :aria-label="`Desk of ${layer.name}`">
     <header class="head">
-      <input
-        v-if="naming" ref="nameField" class="field title" :value="layer.name" maxlength="80" aria-label="Name of the layer"
-        @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
-      <h2 v-else title="Double click: rename (N)" @dblclick="rename">{{ layer.name }}</h2>
+      <h2 title="Double click: rename (N)" @dblclick="emit('rename')">{{ layer.name }}</h2>
       <span class="tabs" role="tablist" :aria-label="`Sheets of ${layer.name}`">
         <button
           v-for="[id, title] in TABS" :key="id" role="tab" class="tabword" :aria-selected="id === tab" :tabindex="id === tab ? 0 : -1"
@@ -222,13 +195,15 @@ defineExpose({ rename })
         <div class="rulers">
           <DrivenLine
             v-for="control in shown" :key="control.name" :control="control" :value="valueOf(layer.values, control)" :stages="stages"
-            :drive="layer.drives[control.name] ?? null" @drive="drive(control, $event)"
+            :drive="layer.drives[control.name] ?? null" @drive="emit('set', ...driven(layer, control.name, control.title, $event))"
             @turn-drive="(name, value) => emit('turn', `${DRIVE}${control.name}:${name}`, value)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
             @choose="emit('setControl', `${layer.name}: ${control.title}${typeof $event === 'string' && $event.length < 30 ? ` ${$event}` : ''}`, control.name, $event)" />
-          <RulerControl
-            name="Opacity" :value="layer.opacity" :neutral="1" @turn="emit('turn', 'opacity', $event)"
-            @commit="emit('commit', `Opacity of ${layer.name}`)" />
+          <DrivenLine
+            :control="OPACITY" :value="layer.opacity" :stages="stages" :drive="layer.drives.opacity ?? null"
+            @drive="emit('set', ...driven(layer, 'opacity', 'Opacity', $event))"
+            @turn-drive="(name, value) => emit('turn', `${DRIVE}opacity:${name}`, value)"
+            @turn="emit('turn', 'opacity', $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
           <ChoiceControl
             v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
             :words="{ display: 'Display light', linear: 'Linear light' }"
@@ -279,11 +254,6 @@ defineExpose({ rename })
   text-overflow: ellipsis;
   white-space: nowrap;
   max-width: 260px;
-}
-.title {
-  font-size: 20px;
-  font-weight: 650;
-  line-height: 1.2;
 }
 .tabs {
   display: flex;

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Control, Drive, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
+import { canBeDriven } from '../effect/layers'
 import ControlLine from './ControlLine.vue'
 
 const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drive: Drive | null }>()
@@ -61,11 +62,11 @@ function choose(event: Event): void {
 </script>
 
 <template>
-  <div class="driven-line" :class="{ socketed: control.type === 'number' }">
+  <div class="driven-line" :class="{ socketed: canBeDriven(control) }">
     <p v-if="drive" class="control driven"><span>{{ control.title }}</span><b>driven by a {{ title.toLowerCase() }}</b></p>
     <ControlLine
       v-else :control="control" :value="value" :stages="stages" @turn="emit('turn', $event)" @commit="emit('commit')" @choose="emit('choose', $event)" />
-    <label v-if="control.type === 'number'" class="socket" :class="{ filled: drive }" :title="drive ? `Driven by a ${title.toLowerCase()}` : 'Nothing drives it'">
+    <label v-if="canBeDriven(control)" class="socket" :class="{ filled: drive }" :title="drive ? `Driven by a ${title.toLowerCase()}` : 'Nothing drives it'">
       <select :aria-label="`What drives ${control.title}`" :value="drive?.node ?? ''" @change="choose">
         <option value="">Nothing</option>
         <option v-for="[node, words] in WAYS" :key="node" :value="node">{{ words }}</option>

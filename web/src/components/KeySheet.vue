@@ -22,7 +22,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     title: 'On a tile of the light path',
     keys: [
       ['← →', 'The layer before, the next'], ['Shift ← →', 'Move it'], ['O', 'Switch on and off'], ['N', 'Rename'], ['Delete', 'Remove'],
-      ['Ctrl C, Ctrl V', 'Copy, and paste here or elsewhere'],
+      ['M', 'Mark it for a group'], ['P', 'Group the marked layers'], ['Ctrl C, Ctrl V', 'Copy, and paste here or elsewhere'],
     ],
   },
   {

@@ -1,10 +1,10 @@
 <!-- What can be done with the open layer as a whole. -->
 <script setup lang="ts">
 defineProps<{ soloed: boolean }>()
-const emit = defineEmits<{ act: [name: 'rename' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'] }>()
+const emit = defineEmits<{ act: [name: 'rename' | 'group' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'] }>()
 
 const ACTS = [
-  ['rename', 'Rename', 'N'], ['duplicate', 'Duplicate', 'D'], ['solo', 'Only this layer', 'X'], ['copy', 'Copy', 'Ctrl C'],
+  ['rename', 'Rename', 'N'], ['duplicate', 'Duplicate', 'D'], ['group', 'Group with the marked ones', 'P'], ['solo', 'Only this layer', 'X'], ['copy', 'Copy', 'Ctrl C'],
   ['paste', 'Paste a copied layer', 'Ctrl V'], ['remove', 'Remove', 'Delete'],
 ] as const // prettier-ignore
 </script>

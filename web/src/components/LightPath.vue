@@ -1,12 +1,15 @@
 <!-- The beam from the camera through every layer into the picture. Tiles show the live picture after their layer. -->
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
-import type { Layer, LayerKind } from '../api/types'
+import { computed, nextTick, reactive, ref } from 'vue'
+import type { Layer, LayerGroup, LayerKind } from '../api/types'
+import { runs, shows } from '../effect/groups'
+import GroupBracket from './GroupBracket.vue'
 import LayerPalette from './LayerPalette.vue'
 import LivePicture from './LivePicture.vue'
 
 const props = defineProps<{
   layers: Layer[]
+  groups: LayerGroup[]
   open: string | null
   kinds: LayerKind[]
   tiles: Map<string, HTMLCanvasElement>
@@ -25,7 +28,11 @@ const emit = defineEmits<{
   /** Points at a stage for a while: the picture as of there. */
   asOf: [id: string | null]
   remove: [id: string]
-  rename: [id: string]
+  rename: [id: string, name: string]
+  group: [ids: string[]]
+  changeGroup: [gesture: string, id: string, values: Partial<LayerGroup>]
+  moveGroup: [name: string, id: string, step: -1 | 1]
+  ungroup: [name: string, id: string]
 }>()
 
 const path = ref<HTMLElement | null>(null)
@@ -34,10 +41,51 @@ const dragging = ref<{ id: string; x: number; to: number } | null>(null)
 let grabbed: { id: string; x: number } | null = null
 const POINT_MS = 350
 
+/** Marked for a group: Shift-click, or M. */
+const marked = reactive(new Set<string>())
+const naming = ref<string | null>(null)
+/** Groups of which only the last tile is seen. */
+const folded = reactive(new Set<string>())
+const stretches = computed(() =>
+  runs(props.layers, props.groups).map(({ group, layers }) => ({
+    group,
+    layers: layers.map((layer) => ({ layer, n: props.layers.indexOf(layer) })).slice(group && folded.has(group.id) ? -1 : 0),
+  })),
+)
+
 /** Where a tile dropped at `x` would stand, 0 being first. */
 function slot(x: number): number {
   const tiles = [...(path.value?.querySelectorAll<HTMLElement>('.tile') ?? [])]
-  return tiles.filter((tile) => tile.getBoundingClientRect().left + tile.offsetWidth / 2 < x).length
+  return Number(tiles.filter((tile) => tile.getBoundingClientRect().left + tile.offsetWidth / 2 < x).at(-1)?.dataset.n ?? -1) + 1
+}
+
+function clicked(event: MouseEvent, id: string): void {
+  if (event.shiftKey || event.ctrlKey || event.metaKey) mark(id)
+  else emit('open', id)
+}
+
+function mark(id: string): void {
+  if (!marked.delete(id)) marked.add(id)
+}
+
+function group(id: string): void {
+  emit('group', props.layers.map((layer) => layer.id).filter((one) => marked.has(one) || one === id))
+  marked.clear()
+}
+
+async function rename(id: string): Promise<void> {
+  naming.value = id
+  await nextTick()
+  path.value?.querySelector<HTMLInputElement>('.naming')?.select()
+}
+
+async function named(event: Event, id: string): Promise<void> {
+  if (naming.value !== id) return
+  naming.value = null
+  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
+  if (name) emit('rename', id, name)
+  await nextTick()
+  path.value?.querySelector<HTMLElement>(`[data-layer="${id}"] .tile-face`)?.focus()
 }
 
 function grab(event: PointerEvent, id: string): void {
@@ -83,7 +131,9 @@ async function key(event: KeyboardEvent, id: string): Promise<void> {
         o: () => emit('switch', id),
         d: () => emit('duplicate', id),
         x: () => emit('soloed', id),
-        n: () => emit('rename', id),
+        n: () => void rename(id),
+        m: () => mark(id),
+        p: () => group(id),
       }
   const act = acts[event.key.toLowerCase()]
   if (!act) return
@@ -109,41 +159,50 @@ function add(kind: LayerKind | null): void {
   emit('add', kind)
 }
 
-defineExpose({ add: () => (menu.value = true) })
+defineExpose({ add: () => (menu.value = true), rename, group })
 </script>
 
 <template>
-  <nav ref="path" class="path" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
+  <nav ref="path" class="path" :class="{ grouped: groups.length }" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
     <div class="stage" @pointerenter="point('camera')" @pointerleave="point(null)">
       <LivePicture class="face" :canvas="tiles.get('camera')" alt="The bare camera" />
       <span class="name">Camera</span>
     </div>
-    <template v-for="(layer, n) in layers" :key="layer.id">
-      <span v-if="dragging && dragging.to === n" class="here" />
-      <div
-        class="stage tile"
-        :class="{ open: layer.id === open, off: !layer.on || (solo && solo !== layer.id), held: dragging?.id === layer.id }"
-        :data-layer="layer.id" :style="{ transform: shift(layer.id) }" @pointerdown="grab($event, layer.id)"
-        @pointerenter="point(layer.id)" @pointerleave="point(null)">
-        <button
-          class="tile-face" :aria-current="layer.id === open ? 'true' : undefined"
-          :aria-label="`${layer.name}, layer ${n + 1}${layer.on ? '' : ', switched off'}`"
-          title="Drag, or Shift with an arrow key, moves it. O switches, X solos, D doubles, N renames, Delete removes."
-          @click="emit('open', layer.id)" @keydown="key($event, layer.id)">
-          <LivePicture class="face" :canvas="tiles.get(layer.id)" :alt="`The picture after ${layer.name}`" />
-        </button>
-        <button
-          class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
-          :title="layer.on ? 'Switch off' : 'Switch on'" @click="emit('switch', layer.id)" />
-        <span class="name" :class="{ bad: troubled === layer.id }" @click="emit('open', layer.id)" @dblclick="emit('rename', layer.id)">{{ layer.name }}</span>
-        <span v-if="layer.id === solo" class="solo">only this</span>
-        <span v-if="layer.id === open" class="tab" aria-hidden="true" />
-      </div>
-    </template>
+    <div v-for="run in stretches" :key="run.group?.id ?? run.layers[0]?.layer.id" class="run">
+      <GroupBracket
+        v-if="run.group" :group="run.group" :folded="folded.has(run.group.id)" @fold="folded.delete(run.group.id) || folded.add(run.group.id)"
+        @change="(gesture, values) => run.group && emit('changeGroup', gesture, run.group.id, values)"
+        @move="run.group && emit('moveGroup', run.group.name, run.group.id, $event)"
+        @dissolve="run.group && emit('ungroup', run.group.name, run.group.id)" />
+      <template v-for="{ layer, n } in run.layers" :key="layer.id">
+        <span v-if="dragging && dragging.to === n" class="here" />
+        <div
+          class="stage tile" :class="{ open: layer.id === open, off: !shows(layer, groups) || (solo && solo !== layer.id), held: dragging?.id === layer.id, marked: marked.has(layer.id) }"
+          :data-layer="layer.id" :data-n="n" :style="{ transform: shift(layer.id) }" @pointerdown="grab($event, layer.id)"
+          @pointerenter="point(layer.id)" @pointerleave="point(null)">
+          <button
+            class="tile-face" :aria-current="layer.id === open ? 'true' : undefined"
+            :aria-label="`${layer.name}, layer ${n + 1}${layer.on ? '' : ', switched off'}${marked.has(layer.id) ? ', marked' : ''}`"
+            title="Drag, or Shift with an arrow key, moves it. O switches, X solos, D doubles, N renames, M or Shift-click marks, P groups, Delete removes."
+            @click="clicked($event, layer.id)" @keydown="key($event, layer.id)">
+            <LivePicture class="face" :canvas="tiles.get(layer.id)" :alt="`The picture after ${layer.name}`" />
+          </button>
+          <button
+            class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
+            :title="layer.on ? 'Switch off' : 'Switch on'" @click="emit('switch', layer.id)" />
+          <input
+            v-if="naming === layer.id" class="field naming" :value="layer.name" maxlength="80" aria-label="Name of the layer"
+            @pointerdown.stop @keydown.enter="named($event, layer.id)" @keydown.esc="naming = null" @blur="named($event, layer.id)" />
+          <span v-else class="name" :class="{ bad: troubled === layer.id }" @click="emit('open', layer.id)" @dblclick="rename(layer.id)">{{ layer.name }}</span>
+          <span v-if="layer.id === solo" class="solo">only this</span>
+          <span v-if="layer.id === open" class="tab" aria-hidden="true" />
+        </div>
+      </template>
+    </div>
     <span v-if="dragging && dragging.to === layers.length" class="here" />
     <button class="add" aria-haspopup="menu" :aria-expanded="menu" title="Add a layer (A)" @click="menu = true">Add<br />a layer</button>
     <!-- Stands at the left edge whatever the path's length, so that it never covers the picture. -->
-    <v-menu v-model="menu" :close-on-content-click="false" :target="[18, 196]" location="end bottom">
+    <v-menu v-model="menu" :close-on-content-click="false" :target="[18, groups.length ? 218 : 196]" location="end bottom">
       <LayerPalette :kinds="kinds" @add="add" />
     </v-menu>
   </nav>
@@ -161,6 +220,17 @@ defineExpose({ add: () => (menu.value = true) })
   border-bottom: 1px solid var(--line);
   background: linear-gradient(var(--glaze), var(--glaze)) 0 67px / 100% 3px no-repeat local;
   touch-action: pan-x;
+}
+.path.grouped {
+  height: 187px;
+  padding-top: 33px;
+  background-position: 0 89px;
+}
+.run {
+  position: relative;
+  flex: none;
+  display: flex;
+  gap: 40px;
 }
 .stage {
   position: relative;
@@ -194,6 +264,14 @@ defineExpose({ add: () => (menu.value = true) })
 .off .name {
   text-decoration: line-through;
   color: var(--faint);
+}
+.marked .face {
+  outline: 3px double var(--ink);
+}
+.naming {
+  width: 104px;
+  margin-top: 4px;
+  font-size: 13px;
 }
 .held {
   z-index: 2;

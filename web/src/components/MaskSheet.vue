@@ -3,8 +3,8 @@
 import { computed } from 'vue'
 import type { Layer, LayerMask, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
-import { MASK, valueOf } from '../effect/layers'
-import ControlLine from './ControlLine.vue'
+import { DRIVE, driven, MASK, valueOf } from '../effect/layers'
+import DrivenLine from './DrivenLine.vue'
 
 const props = defineProps<{ layer: Layer; stages: [string, string][]; overlaid: boolean }>()
 const emit = defineEmits<{
@@ -21,7 +21,8 @@ const kind = computed(() => kinds.value.find((one) => one.kind === props.layer.m
 function choose(wanted: string | null): void {
   const mask: LayerMask | null = wanted ? { kind: wanted, values: {} } : null
   const name = kinds.value.find((one) => one.kind === wanted)?.name.toLowerCase() ?? 'all'
-  emit('set', `Mask of ${props.layer.name}: ${name}`, { mask })
+  const drives = Object.fromEntries(Object.entries(props.layer.drives).filter(([driven]) => !driven.startsWith(MASK)))
+  emit('set', `Mask of ${props.layer.name}: ${name}`, { mask, drives })
 }
 
 function put(control: string, value: Plain): void {
@@ -42,8 +43,10 @@ function put(control: string, value: Plain): void {
     <p v-if="!layer.mask" class="second">The layer shows everywhere. A mask holds it to a region, a shape, or what is bright.</p>
     <template v-else-if="kind">
       <p class="second">{{ kind.help }}.</p>
-      <ControlLine
+      <DrivenLine
         v-for="control in kind.controls" :key="control.name" :control="control" :value="valueOf(layer.mask.values, control)" :stages="stages"
+        :drive="layer.drives[MASK + control.name] ?? null" @drive="emit('set', ...driven(layer, MASK + control.name, control.title, $event))"
+        @turn-drive="(name, value) => emit('turn', `${DRIVE}${MASK}${control.name}:${name}`, value)"
         @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
         @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
       <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> Lay the mask over the picture</label>
@@ -55,9 +58,7 @@ function put(control: string, value: Plain): void {
 .mask {
   max-width: 620px;
 }
-.mask :deep(.control),
-.mask :deep(.vector),
-.mask :deep(.choice) {
+.mask :deep(.driven-line) {
   max-width: 420px;
 }
 .kinds {

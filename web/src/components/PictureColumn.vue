@@ -56,6 +56,12 @@ function dropped(event: DragEvent): void {
   const file = event.dataTransfer?.files[0]
   if (file) emit('picture', file)
 }
+const source = computed(() => {
+  if (props.gpu.on.value) return "Now on this device's GPU, as phones show it. Back to Python (G)"
+  return props.gpu.wanted.value
+    ? 'By Python while values are read; on the GPU again when scope, probe, clip and mask are away'
+    : "Now rendered by Python. See it on this device's GPU, as phones do (G)"
+})
 const zoomed = computed(() => (frame.value && frame.value.zoom > 1 ? ` ${frame.value.zoom} ×` : ''))
 const text = (event: Event) => (event.target as HTMLSelectElement).value
 
@@ -136,12 +142,7 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
       <button class="word" :aria-pressed="clipping" title="Mark what is cut off: red above, blue below (C)" @click="clipping = !clipping">Clip</button>
       <button class="word" title="Zoom to the pixels (Z, or the wheel)" @click="frame?.nextZoom()">Zoom{{ zoomed }}</button>
       <span class="gap" />
-      <button
-        class="word" :aria-pressed="gpu.on.value"
-        :title="gpu.on.value ? 'Now on this device\'s GPU, as phones show it. Back to Python (G)' : 'Now rendered by Python. See it on this device\'s GPU, as phones do (G)'"
-        @click="gpu.toggle">
-        {{ gpu.on.value ? 'GPU' : 'Python' }}
-      </button>
+      <button class="word" :aria-pressed="gpu.wanted.value" :title="source" @click="gpu.toggle">{{ gpu.on.value ? 'GPU' : 'Python' }}</button>
     </div>
   </aside>
 </template>

@@ -3,13 +3,12 @@
 import { ref } from 'vue'
 import { sum } from '../effect/layers'
 
-const props = withDefaults(defineProps<{ name: string; value: number[]; neutral: number[]; unit?: string; scale?: number }>(), {
-  unit: '',
-  scale: 1,
-})
+const props = withDefaults(
+  defineProps<{ name: string; value: number[]; neutral: number[]; low?: number; high?: number; unit?: string; scale?: number; parts?: string[] }>(),
+  { low: -Infinity, high: Infinity, unit: '', scale: 1, parts: () => ['x', 'y', 'z', 'w'] },
+)
 const emit = defineEmits<{ turn: [value: number[]]; commit: [] }>()
 
-const PARTS = ['x', 'y', 'z', 'w']
 const STEP = 0.005
 const wrong = ref(false)
 let held: { part: number; x: number; start: number; moved: boolean } | null = null
@@ -17,7 +16,7 @@ let held: { part: number; x: number; start: number; moved: boolean } | null = nu
 const shown = (part: number) => Number(((props.value[part] ?? 0) * props.scale).toFixed(props.scale === 1 ? 3 : 1)).toString()
 
 function put(part: number, number: number): void {
-  const fine = Number(number.toFixed(4))
+  const fine = Number(Math.min(Math.max(number, props.low), props.high).toFixed(4))
   if (fine !== props.value[part]) emit('turn', props.value.map((old, n) => (n === part ? fine : old)))
 }
 
@@ -68,9 +67,9 @@ function reset(): void {
     <span class="name" title="Double click: back to the default" @dblclick="reset">{{ name }}</span>
     <span class="parts">
       <label v-for="(_, part) in value" :key="part" class="figure">
-        <span class="part">{{ PARTS[part] }}</span>
+        <span class="part">{{ parts[part] }}</span>
         <input
-          class="field" :value="shown(part)" :aria-label="`${name} ${PARTS[part]}${unit ? ` in ${unit}` : ''}`" inputmode="decimal"
+          class="field" :value="shown(part)" :aria-label="`${name} ${parts[part]}${unit ? ` in ${unit}` : ''}`" inputmode="decimal"
           spellcheck="false" title="Drag sideways, or type" @change="typed($event, part)" @pointerdown="grab($event, part)"
           @pointermove="follow" @pointerup="release" @pointercancel="release" @keydown="key($event, part)"
           @keyup="/^Arrow/.test($event.key) && emit('commit')" />

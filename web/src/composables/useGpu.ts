@@ -2,9 +2,11 @@
  * The effect on this device's GPU in the workbench: the stream brings the bare camera, the player draws the effect over it.
  * A control's move is a uniform and shows at once; what changes the program's form is asked for anew.
  */
-import { onBeforeUnmount, ref, watch, type Ref } from 'vue'
+import { computed, onBeforeUnmount, ref, watch, type Ref } from 'vue'
 import { api } from '../api/client'
 import type { Effect, Plain } from '../api/types'
+import { shows } from '../effect/groups'
+import { OPACITY } from '../effect/layers'
 import { Player, type Program } from '../player/player'
 import { StandIn } from '../player/standin'
 import type { FrameHeader } from '../stream/connection'
@@ -27,7 +29,10 @@ function uniforms(name: string, value: Plain): Record<string, number> {
 }
 
 export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
-  const on = ref(false)
+  const wanted = ref(false)
+  /** While values of the picture are read (scopes, probe, clipping, a mask laid over), it comes from Python, which reads them. */
+  const away = ref(false)
+  const on = computed(() => wanted.value && !away.value)
   const trouble = ref('')
   let canvas: HTMLCanvasElement | null = null
   let player: Player | null = null
@@ -70,8 +75,11 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
 
   function draw(picture: ImageBitmap | null, mask?: ImageBitmap): void {
     if (!player || !last || !canvas) return
-    for (const layer of effect.value?.layers ?? [])
-      player.uniforms[`${layer.id}.opacity`] = layer.on && !muted.includes(layer.id) ? layer.opacity : 0
+    const { layers = [], groups = [] } = effect.value ?? {}
+    for (const layer of layers) {
+      const amount = OPACITY.name in layer.drives ? 1 : layer.opacity
+      player.uniforms[`${layer.id}.opacity`] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
+    }
     player.draw(picture, last.width, last.height, last.frame, mask)
     canvas.dataset.frame = String(last.frame)
   }
@@ -106,8 +114,10 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
 
   return {
     on,
+    wanted,
+    away,
     trouble,
-    toggle: () => void (on.value = !on.value),
+    toggle: () => void (wanted.value = !wanted.value),
     attach: (element: HTMLCanvasElement | null) => (canvas = element),
     /** Layers that are left out while looking. */
     leaveOut(layers: string[]): void {

@@ -1,7 +1,8 @@
 /** The layers of the open effect: every way of adding, ordering, copying and switching them. */
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Layer, LayerKind, Plain } from '../api/types'
+import type { Layer, LayerGroup, LayerKind, Plain } from '../api/types'
+import { group, holdTogether, moveGroup } from '../effect/groups'
 import { freshLayer, newLayer, ownLayer } from '../effect/layers'
 import { useCatalogue } from './useCatalogue'
 import type { EffectDocument } from './useEffectDocument'
@@ -34,6 +35,7 @@ export function useLayers(doc: EffectDocument) {
     doc.change(`Add ${layer.name}`, (draft) => {
       const after = draft.layers.findIndex((one) => one.id === behind)
       draft.layers.splice(after < 0 ? draft.layers.length : after + 1, 0, layer)
+      holdTogether(draft, layer.id)
     })
     openId.value = layer.id
     sheet.value = null
@@ -71,13 +73,36 @@ export function useLayers(doc: EffectDocument) {
       doc.change(`Move ${byId(id)?.name ?? 'layer'}`, (draft) => {
         const from = draft.layers.findIndex((layer) => layer.id === id)
         draft.layers.splice(to, 0, ...draft.layers.splice(from, 1))
+        holdTogether(draft, id)
       })
     },
     remove(id: string): void {
       const layer = byId(id)
       if (!layer) return
-      doc.change(`Remove ${layer.name}`, (draft) => (draft.layers = draft.layers.filter((one) => one.id !== id)))
+      doc.change(`Remove ${layer.name}`, (draft) => {
+        draft.layers = draft.layers.filter((one) => one.id !== id)
+        holdTogether(draft)
+      })
       say(`Removed ${layer.name}.`, { label: 'Undo', run: () => void doc.undo() })
+    },
+    rename(id: string, name: string): void {
+      const layer = byId(id)
+      if (layer && name !== layer.name) set(`Rename ${layer.name} to ${name}`, { name }, id)
+    },
+    group(ids: string[]): void {
+      doc.change(`Group ${ids.length === 1 ? (byId(ids[0] ?? '')?.name ?? '') : `${ids.length} layers`}`, (draft) => group(draft, ids))
+    },
+    changeGroup(gesture: string, id: string, values: Partial<LayerGroup>): void {
+      doc.change(gesture, (draft) => draft.groups.forEach((one) => one.id === id && Object.assign(one, values)))
+    },
+    moveGroup(name: string, id: string, step: -1 | 1): void {
+      doc.change(`Move ${name}`, (draft) => moveGroup(draft, id, step))
+    },
+    ungroup(name: string, id: string): void {
+      doc.change(`Dissolve ${name}`, (draft) => {
+        for (const layer of draft.layers) if (layer.group === id) layer.group = null
+        holdTogether(draft)
+      })
     },
     duplicate(id: string): void {
       const layer = byId(id)
@@ -91,7 +116,7 @@ export function useLayers(doc: EffectDocument) {
     },
     paste(): void {
       const held = JSON.parse(localStorage.getItem(CLIPBOARD) ?? 'null') as Layer | null
-      if (held) insert(freshLayer(held))
+      if (held) insert({ ...freshLayer(held), group: null })
       else say('No layer was copied yet.')
     },
   }

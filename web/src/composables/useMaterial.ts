@@ -1,8 +1,8 @@
-/** Files that come in: lookups onto grades, pictures as what the artist says they shall be. */
+/** Files that come in: recipes as layers, lookups onto grades, pictures as what the artist says they shall be. */
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, Refusal } from '../api/client'
 import type { Layer } from '../api/types'
-import { nameOfFile } from '../effect/layers'
+import { nameOfFile, ownLayer } from '../effect/layers'
 import { useCatalogue } from './useCatalogue'
 import type { EffectDocument } from './useEffectDocument'
 import type { useLayers } from './useLayers'
@@ -40,10 +40,16 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     { id: AS_CAMERA, title: "In the camera's place", help: 'The effect is looked at on this picture' },
   ])
 
-  /** A file: a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; a picture is asked about. */
+  /** A file: a recipe becomes a layer; a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; a picture is asked about. */
   async function take(file: File, into: Layer | null): Promise<void> {
     busy.value = file.name
     try {
+      if (/\.(json|mtlx)$/i.test(file.name)) {
+        const read = await api.importRecipe(file)
+        if (read.recipe) layers.insert({ ...ownLayer(nameOfFile(read.recipe.name || file.name)), recipe: read.recipe })
+        if (read.notes.length) say(`${file.name} was read; left out: ${read.notes.join(', ')}.`)
+        return
+      }
       const asset = await api.addLookup(file)
       const lookup = { asset: asset.hash, layout: null }
       if (into?.kind === 'lookup-grade') {

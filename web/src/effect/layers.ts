@@ -1,5 +1,5 @@
 /** Layers as an artist meets them: their words, how new ones start, and the small sums that number fields take. */
-import type { Control, Layer, LayerKind, LookupRef, Plain } from '../api/types'
+import type { Control, Drive, Layer, LayerKind, LookupRef, Plain } from '../api/types'
 import { emptyRecipe, setInput } from './recipes'
 
 /** Blend modes by what they do, with the words shown. */
@@ -50,7 +50,7 @@ export const BLEND_GROUPS: { title: string; modes: [string, string][] }[] = [
   },
 ]
 
-function newId(): string {
+export function newId(): string {
   return crypto.getRandomValues(new Uint32Array(2)).reduce((text, n) => text + n.toString(36), '')
 }
 
@@ -67,6 +67,7 @@ export function newLayer(kind: LayerKind, name?: string, values: Layer['values']
     recipe: null,
     mask: null,
     drives: {},
+    group: null,
   }
 }
 
@@ -84,9 +85,9 @@ export function assign(layer: Layer, control: string, value: Plain): void {
   else if (control.startsWith(MASK)) {
     if (layer.mask) layer.mask.values[control.slice(MASK.length)] = value
   } else if (control.startsWith(DRIVE)) {
-    const [driven = '', name = ''] = control.slice(DRIVE.length).split(':')
-    const drive = layer.drives[driven]
-    if (drive) drive.values[name] = value
+    const cut = control.lastIndexOf(':')
+    const drive = layer.drives[control.slice(DRIVE.length, cut)]
+    if (drive) drive.values[control.slice(cut + 1)] = value
   } else if (control.includes('.') && layer.recipe) setInput(layer.recipe, control, value)
   else layer.values[control] = value
 }
@@ -100,7 +101,8 @@ export function ownLayer(name = 'Own recipe'): Layer {
 /** After its recipe changed: what was set on controls that are gone goes, too, and numbers are held to the range of the others. */
 export function fitToControls(layer: Layer, controls: Control[]): void {
   const known = new Map(controls.map((control) => [control.name, control]))
-  layer.drives = Object.fromEntries(Object.entries(layer.drives).filter(([name]) => known.get(name)?.type === 'number'))
+  const stays = (name: string) => name === OPACITY.name || name.startsWith(MASK) || canBeDriven(known.get(name))
+  layer.drives = Object.fromEntries(Object.entries(layer.drives).filter(([name]) => stays(name)))
   layer.values = Object.fromEntries(
     Object.entries(layer.values).flatMap(([name, value]) => {
       const control = known.get(name)
@@ -109,6 +111,21 @@ export function fitToControls(layer: Layer, controls: Control[]): void {
       return [[name, held ? Math.min(Math.max(value, control.low ?? value), control.high ?? value) : value]]
     }),
   )
+}
+
+/** What a layer's opacity looks like among its controls. */
+export const OPACITY: Control = { name: 'opacity', title: 'Opacity', type: 'number', unit: '', low: 0, high: 1, step: 0.01, default: 1, choices: [] }
+
+export function canBeDriven(control: Control | undefined): boolean {
+  if (!control) return false
+  return control.type === 'number' || control.type === 'mask' || (control.type === 'any' && typeof control.default === 'number')
+}
+
+/** The gesture and the change that let something drive a control, or nothing any more. `name` as in the layer's drives. */
+export function driven(layer: Layer, name: string, title: string, wanted: Drive | null): [string, Partial<Layer>] {
+  const rest = Object.fromEntries(Object.entries(layer.drives).filter(([control]) => control !== name))
+  const gesture = wanted ? `${title} of ${layer.name} driven` : `Nothing drives ${title} of ${layer.name}`
+  return [gesture, { drives: wanted ? { ...rest, [name]: wanted } : rest }]
 }
 
 /** A copy of a layer with an id of its own. */

@@ -52,7 +52,6 @@ const beside = shallowRef<{ name: string; effect: Effect } | null>(null)
 const flipped = ref(false)
 const missing = ref('')
 const path = ref<InstanceType<typeof LightPath> | null>(null)
-const desk = ref<InstanceType<typeof DeskSheet> | null>(null)
 const column = ref<InstanceType<typeof PictureColumn> | null>(null)
 const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
 const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
@@ -90,7 +89,7 @@ function dressed(plain: Effect): Effect {
   const layer = plain.layers[at]
   const fill = kind('fill')
   if (!overlaid.value || !layer?.mask || !fill) return plain
-  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask) }
+  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask) }
   const above = plain.layers.slice(at + 1).map((one) => ({ ...one, on: false }))
   return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid, ...above] }
 }
@@ -99,6 +98,7 @@ function overlay(on: boolean): void {
   if (effect.value) stream.show(dressed(effect.value))
 }
 watch([tab, () => open.value?.id], () => overlaid.value && overlay(false))
+watch([looking.scope, looking.clipping, looking.probing, overlaid], (all) => (gpu.away.value = all.some(Boolean)), { immediate: true })
 
 function move(layer: string, control: string, value: Plain): void {
   gpu.move(layer, control, value)
@@ -125,10 +125,11 @@ async function goBack(revision: number): Promise<void> {
   say('The effect is as it was then.', { label: 'Undo', run: () => void doc.undo() })
 }
 
-function act(name: 'rename' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'): void {
+function act(name: 'rename' | 'group' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'): void {
   const id = open.value?.id
   if (!id) return
-  if (name === 'rename') void nextTick(() => desk.value?.rename())
+  if (name === 'rename') path.value?.rename(id)
+  else if (name === 'group') path.value?.group(id)
   else if (name === 'paste') work.paste()
   else if (name === 'solo') soloed(id)
   else work[name](id)
@@ -228,8 +229,9 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       </header>
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
-        :solo="solo" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind" @remove="work.remove" @duplicate="work.duplicate"
-        @copy="work.copy" @paste="work.paste" @soloed="soloed" @as-of="asOf = $event" @rename="work.show($event).then(() => desk?.rename())"
+        :groups="effect?.groups ?? []" :solo="solo" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
+        @remove="work.remove" @duplicate="work.duplicate" @copy="work.copy" @paste="work.paste" @soloed="soloed" @as-of="asOf = $event"
+        @rename="work.rename" @group="work.group" @change-group="work.changeGroup" @move-group="work.moveGroup" @ungroup="work.ungroup"
         @drop.prevent="dropped($event, false)" />
       <div class="paper" @drop.prevent="dropped($event, true)">
         <p v-if="over" class="hint" role="status">
@@ -237,10 +239,10 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         </p>
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
-          v-if="open" :key="open.id" ref="desk" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
+          v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
           :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="overlay"
           @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
-          @file="material.take($event, open)">
+          @file="material.take($event, open)" @rename="path?.rename(open.id)">
           <template v-if="tab === 'recipe'" #tools>
             <button class="act" title="F" @click="sheet?.find()">Find a node</button>
             <button class="act" title="T" @click="sheet?.tidy()">Tidy</button>
@@ -301,7 +303,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 .left {
   position: relative;
   display: grid;
-  grid-template-rows: 46px 165px minmax(0, 1fr);
+  grid-template-rows: 46px auto minmax(0, 1fr);
   min-height: 0;
 }
 .bar {
