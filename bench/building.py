@@ -8,7 +8,7 @@ import time
 import numpy as np
 
 from bench.timing import in_turns, percentile
-from sunglaze.core.camera.cameras import StandIn
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material

@@ -14,7 +14,8 @@ import cv2
 import numpy as np
 
 from bench.timing import in_turns
-from sunglaze.core.camera.cameras import StandIn, colours
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.nodes.blend import blend
 from sunglaze.core.nodes.colour import contrast, saturate
 from sunglaze.core.nodes.coordinates import sides

@@ -5,7 +5,7 @@ from __future__ import annotations
 import statistics
 import time
 
-from sunglaze.core.camera.cameras import StandIn
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material

@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 
 from bench.timing import in_turns
-from sunglaze.core.camera.cameras import StandIn, colours
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.nodes.filters import gaussian
 from sunglaze.core.render.running import Room, prepare, run
 from sunglaze.core.shading import pictures as p

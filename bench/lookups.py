@@ -9,7 +9,8 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from bench.timing import in_turns
-from sunglaze.core.camera.cameras import StandIn, colours
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.render.grade import Interpolation, lookup_program
 from sunglaze.core.render.running import Room, run

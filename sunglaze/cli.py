@@ -11,7 +11,8 @@ import typer
 from numpy.typing import NDArray
 from typer._click import exceptions as usage  # typer carries its parser along and names these nowhere else
 
-from sunglaze.core.camera.cameras import Camera, StandIn, Still
+from sunglaze.core.camera.cameras import Camera, Still
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
@@ -305,6 +306,20 @@ def parity(
     typer.echo(words)
     if not good:
         raise typer.Exit(1)
+
+
+@app.command()
+def realism(
+    step: Annotated[int, typer.Option(min=1, help="Only every so many frames of the sample.")] = 1,
+    out: Annotated[Path | None, typer.Option(help="Also write the table to this Markdown file.")] = None,
+) -> None:
+    """Whether the real trackers take the stand-in's cast for people: faces found, eyes, person masks, in headless Chromium."""
+    from sunglaze.realism import measure
+
+    table = measure(step, lambda words: typer.echo(words, err=True))
+    typer.echo(table)
+    if out:
+        out.write_text(f"# The cast, as real trackers see it\n\nMade by `sunglaze realism`.\n\n{table}\n")
 
 
 @app.command(hidden=True)

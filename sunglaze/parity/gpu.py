@@ -35,7 +35,8 @@ _SCRIPT = """async ({ program, tables, pictures, frames, width, height, timed })
   try {
     const gl = window.canvas.getContext('webgl2')
     const drawn = frames.map((f) => [image(f.colour, width, height), f.number, image(f.mask, width, height)])
-    for (const [colour, number, mask] of drawn) player.draw(colour, width, height, number, mask)
+    const masks = (mask) => (mask ? new Map([["person", mask]]) : undefined)
+    for (const [colour, number, mask] of drawn) player.draw(colour, width, height, number, masks(mask))
     if (timed) {
       const wait = () => gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
       wait()

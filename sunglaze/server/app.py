@@ -10,13 +10,12 @@ from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 
-from sunglaze.core.camera.cameras import LOOP
 from sunglaze.core.effect.literals import LookupRef
 from sunglaze.core.errors import GlazeError
+from sunglaze.server import camera, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
-from sunglaze.server import stream
 from sunglaze.server.guard import Guard
 from sunglaze.server.rendering.messages import Files
 from sunglaze.server.rendering.supervisor import Supervisor
@@ -25,7 +24,6 @@ from sunglaze.store.effects import NotThere
 from sunglaze.store.files import asset
 
 DIST = Path(__file__).parents[2] / "web" / "dist"
-_DAY = {"Cache-Control": "public, max-age=86400"}
 
 
 def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> FastAPI:
@@ -58,6 +56,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(file_routes.routes)
     app.include_router(effect_routes.routes)
     app.include_router(catalogue_routes.routes)
+    app.include_router(camera.routes)
     app.include_router(stream.routes)
 
     @app.exception_handler(GlazeError)
@@ -69,14 +68,6 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
         return JSONResponse({"message": f"{place}: {first['msg'].removeprefix('Value error, ')}"}, status_code=422)
-
-    @app.get("/camera/{path:path}", include_in_schema=False)
-    def camera(path: str) -> Response:
-        """The stand-in camera's files, for phones."""
-        file = (LOOP / path).resolve()
-        if not file.is_file() or not file.is_relative_to(LOOP.resolve()):
-            return JSONResponse({"message": f"the stand-in camera has no file '{path}'"}, status_code=404)
-        return FileResponse(file, headers=_DAY)
 
     @app.get("/api/{path:path}", include_in_schema=False)
     def no_such_route(path: str) -> JSONResponse:

@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
+from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Plain, in_words
 from sunglaze.core.errors import GlazeError
@@ -49,6 +50,15 @@ class MoveMessage(BaseModel):
     serial: int
 
 
+class SittingMessage(BaseModel):
+    """Who is before the stand-in camera; what is not known here is as it is by default."""
+
+    who: str = Sitting().who
+    script: str = Sitting().script
+    light: str = Sitting().light
+    back: bool = False
+
+
 class ViewMessage(BaseModel):
     type: Literal["view"]
     playing: bool | None = None
@@ -63,6 +73,7 @@ class ViewMessage(BaseModel):
     region: tuple[Unit, Unit, Unit, Unit] | None = None
     clipping: bool | None = None
     probe: tuple[Finite, Finite] | None = None
+    sitting: SittingMessage | None = None
 
 
 class AckMessage(BaseModel):
@@ -115,6 +126,8 @@ async def _take(text: str, viewer: int, supervisor: Supervisor, replies: asyncio
             given: dict[str, Any] = message.model_dump(exclude={"type"}, exclude_none=True)
             if message.muted is not None:
                 given["muted"] = tuple(message.muted)
+            if message.sitting is not None:
+                given["sitting"] = Sitting(**message.sitting.model_dump()).known()
             supervisor.send(View(viewer, **given))
         else:
             supervisor.send(Acknowledge(viewer, message.kind))

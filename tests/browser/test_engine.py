@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from sunglaze.core.camera.cameras import StandIn
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material

@@ -7,7 +7,8 @@ import re
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from sunglaze.core.camera.cameras import StandIn, colours, on_screen
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.curves import curve_at
 from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value, until
 
@@ -127,7 +128,7 @@ def test_screens_cut_the_camera_and_never_stretch_it(page: Page, address: str) -
     for screen, size in (("3:4", (540, 720)), ("1:1", (540, 540)), ("16:9", (960, 540))):
         page.get_by_label("Screen", exact=True).select_option(screen)
         settle(page)
-        expected = colours(on_screen(StandIn(540, 960).frame(FRAME), 540, size), size[0]).astype(int)
+        expected = colours(StandIn(*size).frame(FRAME), size[0]).astype(int)
         assert np.abs(pixels(page) - expected).max() == 0
         box = page.locator("canvas.picture").bounding_box()
         assert box

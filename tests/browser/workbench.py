@@ -15,7 +15,8 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
-from sunglaze.core.camera.cameras import StandIn, colours
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
 
 FRAME = 40
 CAMERA = StandIn(540, 960)

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 
 from demo.lookups import lookups
-from sunglaze.core.camera.cameras import StandIn, Still, colours
+from sunglaze.core.camera.cameras import Still, colours
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.open_lut import open_lut
@@ -219,20 +219,6 @@ def test_demo_lookups_have_three_layouts_and_no_damage() -> None:
     opened = [open_lut(data) for data in lookups().values()]
     assert {one.found for one in opened} == {"strip", "grid", "hald"}
     assert all(one.sure and not one.inspection.damaged and one.inspection.monotonic for one in opened)
-
-
-def test_the_stand_in_camera_loops_without_a_jump_and_knows_its_person() -> None:
-    camera = StandIn(270, 480)
-    assert camera.length / camera.facts["rate"] >= 4
-    frames = [colours(camera.frame(n), 270).astype(int) for n in range(0, camera.length, 1)]
-    steps = [np.abs(frames[n] - frames[n - 1]).mean() for n in range(len(frames))]
-    assert steps[0] < 1.5 * np.median(steps)  # from the last frame to the first
-    mask = camera.frame(0).view(np.uint8).reshape(480, -1, 4)[:, :270, 3]
-    assert 0.25 < (mask > 127).mean() < 0.6
-    assert (mask[:60] == 0).all()
-    assert (mask[-20:, 100:170] == 255).all()
-    # Coverage is exact at the border: grey levels there, none elsewhere.
-    assert 0.001 < ((mask > 0) & (mask < 255)).mean() < 0.03
 
 
 def test_stills_are_turned_by_their_exif_and_cover_the_frame() -> None:

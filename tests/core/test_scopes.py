@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 import pytest
 
-from sunglaze.core.camera.cameras import StandIn, colours
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.review.judging import MONK_TONES
 from sunglaze.core.review.scopes import HEIGHT, SCOPES, SKIN_ANGLE, WIDTH, counts, differences, scope, traces, vectorscope
 

@@ -138,7 +138,7 @@ def test_trails_keep_earlier_frames_the_same_on_both_ways() -> None:
 
 
 def test_a_frame_asked_for_again_is_the_same_and_state_survives_an_edit() -> None:
-    from sunglaze.core.camera.cameras import StandIn
+    from sunglaze.core.camera.cast import StandIn
 
     camera = StandIn(90, 160)
     before = layered("trails", length=0.9)

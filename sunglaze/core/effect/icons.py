@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import StandIn
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material

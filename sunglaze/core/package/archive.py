@@ -17,7 +17,8 @@ from typing import Any
 import cv2
 import numpy as np
 
-from sunglaze.core.camera.cameras import Camera, StandIn, Still
+from sunglaze.core.camera.cameras import Camera, Still
+from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect

@@ -2,33 +2,51 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.render import running
 from sunglaze.core.render.kernel import Words, kernel, text_to_optimise
 from sunglaze.core.render.running import Room
+from sunglaze.core.shading.pictures import REGION
 from sunglaze.core.shading.planning import Pass
-from sunglaze.core.shading.program import Inputs, State, clock
+from sunglaze.core.shading.program import Inputs, Program, State, clock
 
 Pixels = NDArray[np.uint8]
 
 
-def at_frame(inputs: Inputs, frame: int) -> Inputs:
-    """Inputs with the clock at a frame."""
+Regions = Mapping[str, Pixels]
+"""Masks of a camera's frame by the names of their pictures, as `regions_for` gives them."""
+
+
+def at_frame(inputs: Inputs, frame: int, regions: Regions | None = None) -> Inputs:
+    """Inputs with the clock at a frame, and the regions of the camera's picture there."""
     seed = int(inputs.uniforms.get("seed", 0))
-    return Inputs({**inputs.uniforms, **clock(frame, seed)}, inputs.tables, inputs.pictures)
+    return Inputs({**inputs.uniforms, **clock(frame, seed)}, inputs.tables, {**inputs.pictures, **(regions or {})})
+
+
+def regions_for(program: Program, camera: Camera, number: int) -> Regions:
+    """The regions that a program reads, of a frame of a camera; those that the camera does not have stay empty."""
+    names = [name.removeprefix(REGION) for name in program.pictures if name.startswith(REGION)]
+    return {f"{REGION}{name}": mask for name, mask in camera.regions(number, names).items()} if names else {}
 
 
 def render(
-    compiled: Compiled, camera: Words, width: int, frame: int = 0, state: State | None = None, room: Room | None = None
+    compiled: Compiled,
+    camera: Words,
+    width: int,
+    frame: int = 0,
+    state: State | None = None,
+    room: Room | None = None,
+    regions: Regions | None = None,
 ) -> Words:
     """The effect's picture as words, BGRA, of the camera's shape."""
-    inputs = at_frame(compiled.inputs, frame)
+    inputs = at_frame(compiled.inputs, frame, regions)
     return running.run(compiled.program.final, camera, width, inputs, "bytes", state, room)
 
 
@@ -38,11 +56,17 @@ def as_bgra(picture: Words, width: int) -> Pixels:
 
 
 def stages(
-    compiled: Compiled, camera: Words, width: int, frame: int = 0, state: State | None = None, room: Room | None = None
+    compiled: Compiled,
+    camera: Words,
+    width: int,
+    frame: int = 0,
+    state: State | None = None,
+    room: Room | None = None,
+    regions: Regions | None = None,
 ) -> list[Words]:
     """Pictures as words, BGRA, of the camera and after each layer; for small cameras."""
     height = camera.shape[0]
-    out = running.run(compiled.program, camera, width, at_frame(compiled.inputs, frame), "bytes", state, room, threads=1)
+    out = running.run(compiled.program, camera, width, at_frame(compiled.inputs, frame, regions), "bytes", state, room, threads=1)
     return [out[n * height : (n + 1) * height] for n in range(out.shape[0] // height)]
 
 

@@ -24,7 +24,7 @@ class Room:
     """Memory of passes, kept from frame to frame, by place of the pass; and given pictures as planes."""
 
     surfaces: dict[tuple[int, str], Surface] = field(default_factory=dict)
-    given: dict[str, tuple[int, Surface]] = field(default_factory=dict)
+    given: dict[str, tuple[NDArray[Any], Surface]] = field(default_factory=dict)
 
 
 def prepare(program: Program, pixels: Pixels, quick: bool = False) -> None:
@@ -120,8 +120,8 @@ def _given(picture: Picture, inputs: Inputs, state: State, room: Room, width: in
     if pixels is None:
         return np.zeros((picture.channels, 1, padded(1)), np.float32), 1
     known = room.given.get(picture.name)
-    if known is None or known[0] != id(pixels):
-        room.given[picture.name] = known = (id(pixels), planes(pixels, picture.channels))
+    if known is None or known[0] is not pixels:
+        room.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
     return known[1], pixels.shape[1]
 
 

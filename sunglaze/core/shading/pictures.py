@@ -55,9 +55,13 @@ def asset_picture(name: str) -> Picture:
     return Picture(f"asset:{name}", 4, straight=True, opaque=False)
 
 
+REGION = "region:"
+"""Before the name of a region's picture."""
+
+
 def region_picture(region: str) -> Picture:
     """A region's mask as the camera gives it; empty where the camera does not."""
-    return Picture(f"region:{region}", 1)
+    return Picture(f"{REGION}{region}", 1)
 
 
 @contextmanager

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef
 
@@ -50,7 +51,8 @@ class View:
     `frame` sets the clock, `speed` its pace (1 is true time). `wipe`: the place of the border between bare and effect, 0 to 1.
     `muted`: layers that are left out while looking. `screen`: its shape as 9:16, `short`: its short side in pixels. `scope`:
     which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut
-    off. `probe`: a place whose colour comes with each frame, before and after; outside 0 to 1 for none.
+    off. `probe`: a place whose colour comes with each frame, before and after; outside 0 to 1 for none. `sitting`: who is before
+    the stand-in camera.
     """
 
     viewer: int
@@ -66,6 +68,7 @@ class View:
     region: tuple[float, float, float, float] | None = None
     clipping: bool | None = None
     probe: tuple[float, float] | None = None
+    sitting: Sitting | None = None
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,14 @@ from typing import Any, cast
 import cv2
 import numpy as np
 
-from sunglaze.core.camera.cameras import Camera, on_screen, screen_size
+from sunglaze.core.camera.cameras import Camera, screen_size, shrunk
+from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import Compiled, has_same_form, inputs_of_effect
 from sunglaze.core.effect.document import Effect, moved
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.picture.files import encode_jpeg_bgra, encode_png
-from sunglaze.core.render.frames import Pixels, as_bgra, stages_ready
+from sunglaze.core.render.frames import Pixels, Regions, as_bgra, regions_for, stages_ready
 from sunglaze.core.render.kernel import Words
 from sunglaze.core.render.playback import Playback
 from sunglaze.core.render.running import is_quick
@@ -51,7 +52,7 @@ class Shown:
     effect: Effect
     compiled: Compiled
     material: Material
-    camera: Camera
+    still: Camera | None
 
 
 @dataclass
@@ -66,6 +67,7 @@ class Viewer:
     muted: tuple[str, ...] = ()
     screen: str = "9:16"
     short: int = WIDTH
+    sitting: Sitting = field(default_factory=Sitting)
     scope: str = "none"
     region: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
     clipping: bool = False
@@ -111,7 +113,7 @@ class Viewer:
             self.speed = view.speed or self.speed
             self._paused_at, self._start = at, now - at / (RATE * self.speed)
             self.playing = self.playing if view.playing is None else view.playing
-        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe"):
+        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting"):
             if getattr(view, name) is not None:
                 setattr(self, name, getattr(view, name))
         self.bare = self.bare if view.bare is None else view.bare
@@ -177,8 +179,9 @@ class Viewer:
         whole = screen_size(self.screen, self.short)
         step = STEPS[0 if lossless else max(self.size, int(quick))]
         width, height = round(whole[0] * step), round(whole[1] * step)
-        camera = on_screen(shown.camera.frame(number), WIDTH, (width, height))
-        picture = self._picture(key, shown, number, camera, width)
+        source = self._camera(shown, whole)
+        camera = shrunk(source.frame(number), whole[0], (width, height))
+        picture = self._picture(key, shown, number, camera, width, regions_for(shown.compiled.program.final, source, number))
         rendered = time.perf_counter()
         if not lossless and not quick:
             self._keep_pace(rendered - began)
@@ -260,28 +263,35 @@ class Viewer:
         off = {f"{layer}.opacity": 0.0 for layer in self.muted}
         return replace(compiled, inputs=replace(compiled.inputs, uniforms={**compiled.inputs.uniforms, **off}))
 
-    def _picture(self, key: str, shown: Shown, number: int, camera: Words, width: int) -> Words:
+    def _camera(self, shown: Shown, size: tuple[int, int]) -> Camera:
+        """The camera of what is shown, for a screen; the stand-in with who sits before it for this viewer."""
+        return shown.still.sized(*size) if shown.still else StandIn(*size, self.sitting)
+
+    def _picture(self, key: str, shown: Shown, number: int, camera: Words, width: int, regions: Regions) -> Words:
         bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)
         if self.bare:
             return np.ascontiguousarray(bare[:, :, [2, 1, 0, 3]]).view(np.uint32).reshape(camera.shape)
-        picture = self.playback(key, False).at(self._seen(shown.compiled), camera, width, number)
+        picture = self.playback(key, False).at(self._seen(shown.compiled), camera, width, number, regions)
         border = round(self.wipe * width)
         if border:
             picture.view(np.uint8).reshape(camera.shape[0], -1, 4)[:, :border, :3] = bare[:, :border, 2::-1]
         return picture
 
     def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
+        whole = (WIDTH, HEIGHT) if self.gallery else screen_size(self.screen, self.short)
         size = GALLERY_TILE if self.gallery else screen_size(self.screen, TILE_SHORT)
         tiles: list[Pixels] = []
         ids: list[str] = []
         for key, shown in self.shown.items():
-            camera = on_screen(shown.camera.frame(number), WIDTH, size)
+            source = self._camera(shown, whole)
+            camera = shrunk(source.frame(number), whole[0], size)
+            regions = regions_for(shown.compiled.program, source, number)
             if self.gallery:
-                tiles.append(as_bgra(self.playback(key, True).at(shown.compiled, camera, size[0], number), size[0]))
+                tiles.append(as_bgra(self.playback(key, True).at(shown.compiled, camera, size[0], number, regions), size[0]))
                 ids.append(key)
             else:
                 cells = self.playback(key, False).state.cells
-                pictures = self.playback(key, True).stages_at(shown.compiled, camera, size[0], number, cells)
+                pictures = self.playback(key, True).stages_at(shown.compiled, camera, size[0], number, cells, regions)
                 tiles += [as_bgra(picture, size[0]) for picture in pictures]
                 ids += ["camera", *(layer.id for layer in shown.effect.layers)]
         payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)

@@ -18,7 +18,8 @@ from typing import Any
 
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import Camera, StandIn, Still
+from sunglaze.core.camera.cameras import Camera, Still, screen_size
+from sunglaze.core.camera.cast import KEPT_BYTES, Sitting, StandIn
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.compiling import compile_effect
@@ -44,14 +45,14 @@ class Worker:
     def __init__(self, pipe: Connection) -> None:
         self.pipe = pipe
         self.viewers: dict[int, Viewer] = {}
-        self.stand_in = StandIn(WIDTH, HEIGHT)
         self.lookups: dict[LookupRef, bytes] = {}
         self.luts: dict[LookupRef, Lut] = {}
         self.pictures: dict[str, bytes] = {}
         self.decoded: dict[str, NDArray[Any]] = {}
-        self.cameras: dict[str, Camera] = {}
+        self.stills: dict[str, Camera] = {}
         self.built: queue.SimpleQueue[tuple[SetEffects, dict[str, Shown], Reply | None]] = queue.SimpleQueue()
         self.edited = threading.Event()
+        self.sat = threading.Event()
         self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
         self.optimising = ThreadPoolExecutor(1, thread_name_prefix="optimise")
         self.optimiser = Optimiser()
@@ -79,9 +80,17 @@ class Worker:
             return
 
     def _decode_ahead(self) -> None:
-        for number in range(self.stand_in.length):
-            self.stand_in.frame(number)
-            time.sleep(0.005)
+        """Make the frames of what sits before the cameras before they are due; once made they are kept."""
+        while True:
+            wanted = {(viewer.sitting, screen_size(viewer.screen, viewer.short)) for viewer in list(self.viewers.values())}
+            for sitting, size in wanted or {(Sitting(), (WIDTH, HEIGHT))}:
+                camera = StandIn(*size, sitting)
+                if camera.length * 4 * size[0] * size[1] < KEPT_BYTES * 0.8:
+                    for number in range(camera.length):
+                        camera.frame(number)
+                        time.sleep(0.004)
+            self.sat.wait()
+            self.sat.clear()
 
     def _take(self, request: Request) -> None:
         now = time.monotonic()
@@ -101,6 +110,8 @@ class Worker:
         elif isinstance(request, View):
             # How to look may be said before what to look at.
             self.viewers.setdefault(request.viewer, Viewer(request.viewer)).set_view(request, now)
+            if request.sitting or request.screen or request.short:
+                self.sat.set()
         elif request.viewer in self.viewers:
             viewer = self.viewers[request.viewer]
             if isinstance(request, Move):
@@ -155,7 +166,7 @@ class Worker:
         )
         compiled = compile_effect(effect, material)
         prepare(compiled, quick=True)
-        return Shown(effect, compiled, material, self._camera(effect))
+        return Shown(effect, compiled, material, self._still(effect))
 
     def _picture(self, key: str) -> NDArray[Any]:
         if key not in self.decoded:
@@ -171,14 +182,15 @@ class Worker:
             self.luts[ref] = open_lut(self.lookups[ref], ref.layout).lut
         return self.luts[ref]
 
-    def _camera(self, effect: Effect) -> Camera:
+    def _still(self, effect: Effect) -> Camera | None:
+        """The artist's own picture in the camera's place, if there is one."""
         if effect.still is None:
-            return self.stand_in
-        if effect.still not in self.cameras:
+            return None
+        if effect.still not in self.stills:
             if effect.still not in self.pictures:
                 raise GlazeError(f"the still picture {effect.still[:12]} is not among the files")
-            self.cameras[effect.still] = Still(read_picture(self.pictures[effect.still]), WIDTH, HEIGHT)
-        return self.cameras[effect.still]
+            self.stills[effect.still] = Still(read_picture(self.pictures[effect.still]), WIDTH, HEIGHT)
+        return self.stills[effect.still]
 
     def _take_built(self) -> None:
         """Swap in what was built; the last good picture has run until here."""

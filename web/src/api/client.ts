@@ -10,6 +10,7 @@ import type {
   Layout,
   LookupReading,
   Package,
+  Cast,
   Recipe,
   RecipeFile,
   RecipePreviews,
@@ -72,6 +73,7 @@ export const api = {
   nameTake: (id: string, revision: number, name: string | null) =>
     request<undefined>('POST', `/effects/${id}/revisions/${revision}/take`, { name }),
   goBackTo: (id: string, revision: number) => request<EffectState>('POST', `/effects/${id}/revisions/${revision}/restore`),
+  cast: () => request<Cast>('GET', '/cast'),
   recipeOf: (kind: string) => request<Recipe>('GET', `/layers/${kind}/recipe`),
   cost: (kind: string) => request<Cost>('GET', `/layers/${kind}/cost`),
   previews: (effect: Effect, layer: string, path: string[], frame: number) =>

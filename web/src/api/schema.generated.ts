@@ -639,6 +639,97 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Cast */
+        get: operations["cast_api_cast_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cast/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Facts */
+        get: operations["facts_api_cast_facts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cast/faces/{who}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Face
+         * @description A performer's face, still, in a light.
+         */
+        get: operations["face_api_cast_faces__who__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cast/frames/{number}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Frame */
+        get: operations["frame_api_cast_frames__number__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cast/masks/{region}/{number}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mask
+         * @description A region's mask in a frame: white inside. `person` or one of core/camera/cast.py's REGIONS.
+         */
+        get: operations["mask_api_cast_masks__region___number__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -669,6 +760,18 @@ export interface components {
             /** File */
             file: string;
         };
+        /**
+         * Cast
+         * @description Who, doing what, in which light may be before the stand-in camera.
+         */
+        Cast: {
+            /** People */
+            people: components["schemas"]["Choice"][];
+            /** Scripts */
+            scripts: components["schemas"]["Choice"][];
+            /** Lights */
+            lights: components["schemas"]["Choice"][];
+        };
         /** Catalogue */
         Catalogue: {
             /** Layers */
@@ -685,6 +788,13 @@ export interface components {
             conversions: components["schemas"]["Conversion"][];
             /** Nodes */
             nodes: components["schemas"]["NodeKind"][];
+        };
+        /** Choice */
+        Choice: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
         };
         /** Conversion */
         Conversion: {
@@ -774,6 +884,29 @@ export interface components {
              * Format: date-time
              */
             changed: string;
+        };
+        /**
+         * Facts
+         * @description The loop that a sitting plays.
+         */
+        Facts: {
+            /**
+             * Width
+             * @default 540
+             */
+            width: number;
+            /**
+             * Height
+             * @default 960
+             */
+            height: number;
+            /**
+             * Rate
+             * @default 30
+             */
+            rate: number;
+            /** Frames */
+            frames: number;
         };
         /**
          * Fault
@@ -2546,6 +2679,160 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Fault"][];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cast_api_cast_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cast"];
+                };
+            };
+        };
+    };
+    facts_api_cast_facts_get: {
+        parameters: {
+            query?: {
+                who?: string;
+                script?: string;
+                light?: string;
+                back?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Facts"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    face_api_cast_faces__who__jpg_get: {
+        parameters: {
+            query?: {
+                light?: string;
+            };
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    frame_api_cast_frames__number__jpg_get: {
+        parameters: {
+            query?: {
+                who?: string;
+                script?: string;
+                light?: string;
+                back?: boolean;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    mask_api_cast_masks__region___number__png_get: {
+        parameters: {
+            query?: {
+                who?: string;
+                script?: string;
+                light?: string;
+                back?: boolean;
+            };
+            header?: never;
+            path: {
+                region: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

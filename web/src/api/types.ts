@@ -34,6 +34,7 @@ export type RecipeFile = Omit<Required<Schemas['RecipeFile']>, 'recipe'> & { rec
 export type HistoryStep = Schemas['HistoryStep']
 export type Control = Schemas['PortKind']
 export type LayerKind = Schemas['LayerKind']
+export type Cast = Schemas['Cast']
 export type Catalogue = Schemas['Catalogue']
 export type GpuProgram = Schemas['GpuProgram']
 export type LayerGroup = Required<Schemas['LayerGroup']>

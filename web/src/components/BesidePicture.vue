@@ -2,15 +2,16 @@
 <script setup lang="ts">
 import { watch } from 'vue'
 import type { Effect } from '../api/types'
+import type { Sitting } from '../player/standin'
 import { useStream } from '../composables/useStream'
 
-const props = defineProps<{ effect: Effect; name: string; playing: boolean; frame: number; screen: string }>()
+const props = defineProps<{ effect: Effect; name: string; playing: boolean; frame: number; screen: string; sitting: Sitting }>()
 const stream = useStream()
 
 watch(() => props.effect, (effect) => stream.show(effect), { immediate: true }) // prettier-ignore
 watch(
-  [() => props.playing, () => props.screen, () => (props.playing ? -1 : props.frame)],
-  () => stream.setView({ playing: props.playing, frame: props.frame, screen: props.screen }),
+  [() => props.playing, () => props.screen, () => props.sitting, () => (props.playing ? -1 : props.frame)],
+  () => stream.setView({ playing: props.playing, frame: props.frame, screen: props.screen, sitting: props.sitting }),
   { immediate: true },
 )
 </script>

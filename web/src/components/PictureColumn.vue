@@ -5,14 +5,19 @@ import type { Effect } from '../api/types'
 import type { Gpu } from '../composables/useGpu'
 import { SCOPES, SCREENS, SHORTS, SPEEDS, type Looking } from '../composables/useLooking'
 import { usePicker } from '../composables/usePicker'
+import type { Real } from '../composables/useRealCamera'
+import type { Sittings } from '../composables/useSitting'
 import type { Stream } from '../composables/useStream'
 import BesidePicture from './BesidePicture.vue'
+import CastPicker from './CastPicker.vue'
 import PictureFrame from './PictureFrame.vue'
 
 const props = defineProps<{
   stream: Stream
   gpu: Gpu
   looking: Looking
+  sittings: Sittings
+  real: Real
   name: string
   still: string | null
   stillName: string | null
@@ -23,7 +28,6 @@ const emit = defineEmits<{ picture: [file: File]; standIn: []; endBeside: [] }>(
 const { playing, bare, wipe, screen, short, scope, clipping, probing, speed, region } = props.looking
 const { picking, answer } = usePicker()
 
-const chooser = ref<HTMLInputElement | null>(null)
 const frame = ref<InstanceType<typeof PictureFrame> | null>(null)
 const over = ref(false)
 
@@ -45,12 +49,6 @@ const rgb = (parts: number[]) => parts.map((part) => String(part).padStart(3, ' 
 const css = (parts: number[]) => `rgb(${parts.join(' ')})`
 const part = computed(() => region.value.some((edge, n) => edge !== (n < 2 ? 0 : 1)))
 
-function chosen(event: Event): void {
-  const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
-  if (file) emit('picture', file)
-  field.value = ''
-}
 function dropped(event: DragEvent): void {
   over.value = false
   const file = event.dataTransfer?.files[0]
@@ -62,6 +60,7 @@ const source = computed(() => {
     ? 'By Python while values are read; on the GPU again when scope, probe, clip and mask are away'
     : "Now rendered by Python. See it on this device's GPU, as phones do (G)"
 })
+const loud = computed(() => props.gpu.on.value && props.gpu.trouble.value !== '')
 const zoomed = computed(() => (frame.value && frame.value.zoom > 1 ? ` ${frame.value.zoom} ×` : ''))
 const text = (event: Event) => (event.target as HTMLSelectElement).value
 
@@ -72,14 +71,8 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
   <aside
     class="surround" :class="{ over, wide: screen === '16:9' }" aria-label="Picture" @dragover.prevent.stop="over = true" @dragleave="over = false"
     @drop.prevent.stop="dropped">
-    <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp" @change="chosen" />
     <div class="above">
-      <button class="who" :aria-pressed="still === null" title="The stand-in camera" @click="emit('standIn')">
-        <img src="/camera/frames/012.jpg" alt="" /><span>Lamp tender</span>
-      </button>
-      <button class="who own" :aria-pressed="still !== null" title="PNG, JPEG or WebP in the camera's place" @click="chooser?.click()">
-        {{ still ? (stillName ?? 'Own picture') : 'Own picture …' }}
-      </button>
+      <CastPicker :sittings="sittings" :real="real" :still="still" :still-name="stillName" @picture="emit('picture', $event)" @stand-in="emit('standIn')" />
       <span class="gap" />
       <select v-model="screen" class="pick" aria-label="Screen" title="Shape of the screen (S)">
         <option v-for="one in SCREENS" :key="one">{{ one }}</option>
@@ -90,18 +83,18 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
     </div>
     <div class="stage" :class="{ two: beside }">
       <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :name="name" />
-      <BesidePicture v-if="beside" :effect="beside.effect" :name="beside.name" :playing="playing" :frame="stream.status.frame" :screen="screen" />
+      <BesidePicture v-if="beside" :sitting="sittings.sitting.value" :effect="beside.effect" :name="beside.name" :playing="playing" :frame="stream.status.frame" :screen="screen" />
     </div>
     <div class="sides">
-      <span class="side">{{ left }}</span>
-      <span v-if="gpu.on.value && gpu.trouble.value" class="lost" role="alert">{{ gpu.trouble.value }}</span>
+      <span v-if="!loud" class="side">{{ left }}</span>
+      <span v-if="loud" class="lost" role="alert">{{ gpu.trouble.value }}</span>
       <span v-else-if="!stream.status.up" class="lost" role="status">no connection, trying again</span>
       <span v-else class="figure rates">
         <span title="Frames a second">{{ pace }}</span>
         <span v-if="stream.status.size" title="This effect takes long: while it moves it is shown smaller. Paused, it is whole."> at {{ stream.status.size }}</span>
         <span v-if="stream.status.delay" title="From the last move of a control to its picture"> · {{ Math.round(stream.status.delay) }} ms</span>
       </span>
-      <span class="side name">
+      <span v-if="!loud" class="side name">
         <button v-if="beside" class="word" @click="emit('endBeside')">{{ beside.name }}: close</button>
         <template v-else>{{ wipe !== null ? name : '' }}</template>
       </span>
@@ -150,7 +143,8 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
 <style scoped>
 .surround {
   display: grid;
-  grid-template-rows: 46px minmax(0, 1fr) 22px auto 28px 32px;
+  grid-template-rows: 46px minmax(0, 1fr) minmax(22px, auto) auto 28px 32px;
+  grid-template-columns: minmax(0, 1fr);
   height: 100%;
   min-width: 0;
   padding: 0 16px;
@@ -173,32 +167,6 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
   gap: 14px;
   min-width: 0;
 }
-.who {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  padding: 3px 0;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.own {
-  min-width: 0;
-  display: block;
-}
-.who img {
-  width: 30px;
-  height: 30px;
-  border-radius: 50%;
-  object-fit: cover;
-  object-position: 50% 36%;
-}
-.who[aria-pressed='true'] {
-  font-weight: 650;
-}
-.who[aria-pressed='true'] img {
-  outline: 2px solid #fff;
-}
 .stage {
   display: grid;
   min-height: 0;
@@ -220,7 +188,7 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
 }
 .sides {
   display: grid;
-  grid-template-columns: 1fr auto 1fr;
+  grid-template-columns: minmax(0, 1fr) auto minmax(0, 1fr);
   gap: 10px;
   font-size: 12px;
   padding-top: 3px;
@@ -292,6 +260,9 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
 }
 .lost {
   font-weight: 650;
+  grid-column: 1 / -1;
+  white-space: normal;
+  text-align: center;
 }
 .hold {
   touch-action: none;

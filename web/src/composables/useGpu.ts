@@ -2,17 +2,19 @@
  * The effect on this device's GPU in the workbench: the stream brings the bare camera, the player draws the effect over it.
  * A control's move is a uniform and shows at once; what changes the program's form is asked for anew.
  */
-import { computed, onBeforeUnmount, ref, watch, type Ref } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef, watch, type Ref } from 'vue'
 import { api } from '../api/client'
 import type { Effect, Plain } from '../api/types'
 import { shows } from '../effect/groups'
 import { OPACITY } from '../effect/layers'
 import { Player, type Program } from '../player/player'
-import { StandIn } from '../player/standin'
+import { StandIn, type Sitting } from '../player/standin'
+import type { RealCamera } from '../trackers/camera'
 import type { FrameHeader } from '../stream/connection'
 import type { Stream } from './useStream'
 
 const SETTLE_MS = 80
+const RATE = 30
 
 function floats(text: string): Float32Array {
   return new Float32Array(Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer)
@@ -28,19 +30,24 @@ function uniforms(name: string, value: Plain): Record<string, number> {
   return {}
 }
 
-export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
+export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<Sitting>, real: Ref<RealCamera | null>) {
+  /** Pixels of the screen that a real camera is cut to. */
+  const size = ref<[number, number]>([540, 960])
   const wanted = ref(false)
   /** While values of the picture are read (scopes, probe, clipping, a mask laid over), it comes from Python, which reads them. */
   const away = ref(false)
-  const on = computed(() => wanted.value && !away.value)
+  /** A real camera's pictures are in this page only: with one, there is no other view. */
+  const on = computed(() => real.value !== null || (wanted.value && !away.value))
   const trouble = ref('')
+  /** The masks that the effect reads of a camera. */
+  const masks = shallowRef<string[]>([])
   let canvas: HTMLCanvasElement | null = null
   let player: Player | null = null
   let standIn: StandIn | null = null
   let key = ''
   let timer = 0
   let asked = 0
-  let last: FrameHeader | null = null
+  let last: Pick<FrameHeader, 'width' | 'height' | 'frame'> | null = null
   let muted: string[] = []
 
   async function renew(): Promise<void> {
@@ -62,6 +69,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
         player?.close()
         player = fresh
         key = made.key
+        masks.value = fresh.masks
         // It has no picture yet, and a paused stream sends none by itself.
         stream.setView({ bare: true })
       }
@@ -73,36 +81,65 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
     }
   }
 
-  function draw(picture: ImageBitmap | null, mask?: ImageBitmap): void {
+  function draw(picture: TexImageSource | null, masks?: ReadonlyMap<string, TexImageSource>): void {
     if (!player || !last || !canvas) return
     const { layers = [], groups = [] } = effect.value ?? {}
     for (const layer of layers) {
       const amount = OPACITY.name in layer.drives ? 1 : layer.opacity
       player.uniforms[`${layer.id}.opacity`] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
     }
-    player.draw(picture, last.width, last.height, last.frame, mask)
+    player.draw(picture, last.width, last.height, last.frame, masks)
     canvas.dataset.frame = String(last.frame)
   }
 
   stream.onFrame((header, picture) => {
-    if (!on.value) return
+    if (!on.value || real.value) return
     last = header
-    if (player?.needsMask && standIn && !effect.value?.still) void masked(header)
+    if (player?.masks.length && standIn && !effect.value?.still) void masked(header)
     draw(picture)
   })
 
-  /** The mask comes a moment later than the picture; it is drawn as soon as it is there. */
-  async function masked(header: FrameHeader): Promise<void> {
-    const mask = await standIn?.mask(header.frame)
-    if (mask && last === header) draw(null, mask)
-    mask?.close()
+  /** Masks come a moment later than the picture; they are drawn as soon as they are there. */
+  async function masked(header: typeof last & object): Promise<void> {
+    const masks = await standIn?.masks(header.frame, player?.masks ?? [])
+    if (masks && last === header) draw(null, masks)
+    for (const mask of masks?.values() ?? []) mask.close()
   }
 
   watch(on, async (now) => {
     if (!now) return
-    standIn ??= await StandIn.open().catch(() => null)
+    await seat()
     await renew()
   })
+  watch(sitting, () => on.value && void seat())
+  watch(real, (now) => {
+    stream.replaced.value = now !== null
+    if (now) requestAnimationFrame(drawReal)
+  })
+
+  /** The real camera's picture as it is now, bare below and through the program above it; again with the next display frame. */
+  function drawReal(time: number): void {
+    const camera = real.value
+    if (!camera) return
+    const [width, height] = size.value
+    const frame = Math.floor((time / 1000) * RATE)
+    if (frame !== last?.frame && camera.draw(width, height)) {
+      last = { width, height, frame }
+      void createImageBitmap(camera.canvas).then((picture) => real.value && stream.paint(picture))
+      if (player) {
+        camera.look(player.masks)
+        draw(camera.canvas, camera.masks)
+        if (camera.trouble) trouble.value = camera.trouble
+      }
+    }
+    requestAnimationFrame(drawReal)
+  }
+
+  async function seat(): Promise<void> {
+    standIn = await StandIn.open(sitting.value).catch(() => null)
+    if (last && player?.masks.length) void masked(last)
+  }
+
   watch(effect, () => {
     window.clearTimeout(timer)
     timer = window.setTimeout(renew, SETTLE_MS)
@@ -116,6 +153,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>) {
     on,
     wanted,
     away,
+    size,
+    masks,
     trouble,
     toggle: () => void (wanted.value = !wanted.value),
     attach: (element: HTMLCanvasElement | null) => (canvas = element),

@@ -66,6 +66,13 @@ export function useLooking(id: string, stream: Stream, gpuOn: () => boolean, lay
   watch([() => state.wipe, gpuOn], () => stream.setView({ wipe: gpuOn() ? 0 : (state.wipe ?? 0) }), { immediate: state.wipe !== null })
   watch(() => state.probing, (on) => !on && stream.setView({ probe: [-1, -1] })) // prettier-ignore
 
+  /** Pixels of the screen. */
+  const size = computed<[number, number]>(() => {
+    const [across = 9, down = 16] = state.screen.split(':').map(Number)
+    const long = Math.round((state.short * Math.max(across, down)) / Math.min(across, down))
+    return across <= down ? [state.short, long] : [long, state.short]
+  })
+
   function next<T>(all: readonly T[], now: T): T {
     return all[(all.indexOf(now) + 1) % all.length] as T
   }
@@ -75,6 +82,7 @@ export function useLooking(id: string, stream: Stream, gpuOn: () => boolean, lay
     solo,
     asOf,
     muted,
+    size,
     WHOLE,
     toggleWipe: () => (state.wipe = state.wipe === null ? WIPE : null),
     nextScreen: () => (state.screen = next(SCREENS, state.screen)),

@@ -12,6 +12,8 @@ export function useStream() {
   const probed = shallowRef<FrameHeader['probe'] | null>(null)
   const scope = shallowRef<HTMLCanvasElement | null>(null)
   const trouble = ref<Trouble | null>(null)
+  /** While it is, frames of the server are not drawn: `paint` puts others in their place. */
+  const replaced = ref(false)
   const moves = new Map<number, number>()
   const edits = new Map<number, number>()
   const watchers = new Set<(header: FrameHeader, picture: ImageBitmap) => void>()
@@ -25,7 +27,7 @@ export function useStream() {
 
   function drawFrame(header: FrameHeader, picture: ImageBitmap): void {
     const target = canvas.value
-    if (!target) return
+    if (!target || replaced.value) return picture.close()
     if (target.width !== header.width || target.height !== header.height) {
       target.width = header.width
       target.height = header.height
@@ -127,6 +129,12 @@ export function useStream() {
   onBeforeUnmount(() => connection.close())
 
   return {
+    replaced,
+    /** Draw a picture of the page's own. */
+    paint(picture: ImageBitmap): void {
+      canvas.value?.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
+      performance.mark('frame')
+    },
     attach: (element: HTMLCanvasElement | null) => (canvas.value = element),
     attachScope: (element: HTMLCanvasElement | null) => (scope.value = element),
     tiles,

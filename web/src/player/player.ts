@@ -79,15 +79,17 @@ export class Player {
     this.build()
   }
 
-  get needsMask(): boolean {
-    return this.source.passes.some((pass) => pass.person)
+  /** The masks that the program reads of a camera: `person`, and `region:NAME`. */
+  get masks(): string[] {
+    const regions = this.source.passes.flatMap((pass) => pass.pictures.filter((name) => name.startsWith('region:')))
+    return [...(this.source.passes.some((pass) => pass.person) ? ['person'] : []), ...new Set(regions)]
   }
 
   /**
-   * Draw a camera picture through the program as frame `frame`; the canvas takes the given size. `mask`: white where a person
-   * is, of the camera's shape; without one there is nobody. Without a picture, the last one is drawn again.
+   * Draw a camera picture through the program as frame `frame`; the canvas takes the given size. `masks`: white inside, of
+   * the camera's shape, by the names of `masks`; one that never came is empty. Without a picture, the last one is drawn again.
    */
-  draw(picture: TexImageSource | null, width: number, height: number, frame: number, mask?: TexImageSource): void {
+  draw(picture: TexImageSource | null, width: number, height: number, frame: number, masks?: ReadonlyMap<string, TexImageSource>): void {
     const gl = this.gl
     if (this.lost || !this.built.length) return
     if (this.canvas.width !== width || this.canvas.height !== height) {
@@ -96,7 +98,7 @@ export class Player {
     }
     this.surfaces.startFrame(frame)
     if (picture) this.surfaces.upload('camera', picture)
-    if (mask) this.surfaces.upload('person', mask)
+    for (const [name, mask] of masks ?? []) this.surfaces.upload(name, mask)
     const { rate } = this.source
     const numbers = this.signals.at(frame, (n) => ({
       ...this.uniforms,

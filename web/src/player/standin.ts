@@ -1,42 +1,57 @@
-/** The stand-in camera in a browser: the baked loop, frame by frame, fetched ahead of the clock and kept as files. */
+/** The stand-in camera in a browser: frames of a sitting, fetched ahead of the clock and kept as files. */
 
 interface Facts {
   width: number
   height: number
   rate: number
   frames: number
+}
+
+/** Who is before the camera, doing what, in which light; `back`: by the camera on the other side. */
+export interface Sitting {
   who: string
+  script: string
+  light: string
+  back: boolean
 }
 
 const OPTIONS = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
-const name = (place: number) => String(place).padStart(3, '0')
+const AHEAD = 8
 
 export class StandIn {
   private readonly files = new Map<string, Promise<Blob>>()
 
-  private constructor(readonly facts: Facts) {}
+  private constructor(
+    readonly facts: Facts,
+    private readonly query: string,
+  ) {}
 
-  static async open(): Promise<StandIn> {
-    const answer = await fetch('/camera/loop.json')
+  static async open(sitting?: Sitting): Promise<StandIn> {
+    const query = sitting ? `?${new URLSearchParams({ ...sitting, back: String(sitting.back) }).toString()}` : ''
+    const answer = await fetch(`/api/cast/facts${query}`)
     if (!answer.ok) throw new Error('The stand-in camera could not be loaded.')
-    return new StandIn((await answer.json()) as Facts)
+    return new StandIn((await answer.json()) as Facts, query)
   }
 
   async frame(number: number): Promise<ImageBitmap> {
     const place = number % this.facts.frames
-    for (let ahead = 1; ahead <= 8; ahead++) void this.file(`frames/${name((place + ahead) % this.facts.frames)}.jpg`)
-    return createImageBitmap(await this.file(`frames/${name(place)}.jpg`), OPTIONS)
+    for (let ahead = 1; ahead <= AHEAD; ahead++) void this.file(`frames/${(place + ahead) % this.facts.frames}.jpg`)
+    return createImageBitmap(await this.file(`frames/${place}.jpg`), OPTIONS)
   }
 
-  /** The person mask of a frame: white where the performer is. */
-  async mask(number: number): Promise<ImageBitmap> {
-    return createImageBitmap(await this.file(`masks/${name(number % this.facts.frames)}.png`), OPTIONS)
+  /** Masks of a frame, white inside, by the names that a player asks for. */
+  async masks(number: number, names: string[]): Promise<Map<string, ImageBitmap>> {
+    const made = names.map(async (name): Promise<[string, ImageBitmap]> => {
+      const region = encodeURIComponent(name.replace('region:', ''))
+      return [name, await createImageBitmap(await this.file(`masks/${region}/${number % this.facts.frames}.png`), OPTIONS)]
+    })
+    return new Map(await Promise.all(made))
   }
 
   private file(path: string): Promise<Blob> {
     let found = this.files.get(path)
     if (!found) {
-      found = fetch(`/camera/${path}`).then((answer) => answer.blob())
+      found = fetch(`/api/cast/${path}${this.query}`).then((answer) => answer.blob())
       this.files.set(path, found)
     }
     return found

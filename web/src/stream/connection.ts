@@ -3,6 +3,7 @@
  * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
  */
 import type { Effect, Plain } from '../api/types'
+import type { Sitting } from '../player/standin'
 
 export interface FrameHeader {
   /** Whether it is of the full size; an effect that takes long is shown smaller while it moves. */
@@ -57,6 +58,8 @@ export interface View {
   clipping?: boolean
   /** A place whose colour comes with each frame; outside 0 to 1 for none. */
   probe?: [number, number]
+  /** Who is before the stand-in camera. */
+  sitting?: Sitting
 }
 
 export interface Listener {

@@ -4,20 +4,21 @@ import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { api } from '../api/client'
 import { load, Player } from '../player/player'
 import { StandIn } from '../player/standin'
+import { hasCamera, lacking, RealCamera } from '../trackers/camera'
 
 const props = defineProps<{ code: string }>()
 
 const canvas = ref<HTMLCanvasElement | null>(null)
-const video = ref<HTMLVideoElement | null>(null)
 const name = ref('')
 const trouble = ref('')
 const notice = ref('')
 const playing = ref(true)
-const real = ref(false)
+const isReal = ref(false)
 const frame = ref(0)
-const hasCamera = 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
+const SCREEN = [540, 960] as const
 let player: Player | null = null
 let standIn: StandIn | null = null
+let real: RealCamera | null = null
 let rate = 30
 let start = performance.now()
 let closed = false
@@ -43,19 +44,23 @@ async function run(): Promise<void> {
   while (!closed) {
     await new Promise(requestAnimationFrame)
     if (!player || !standIn || !canvas.value) continue
-    const element = video.value
-    if (real.value && element && element.readyState >= 2) {
+    if (real) {
       const seen = Math.floor(((performance.now() - start) / 1000) * rate)
-      if (playing.value) player.draw(element, element.videoWidth, element.videoHeight, seen)
+      if (playing.value && real.draw(...SCREEN)) {
+        real.look(player.masks)
+        player.draw(real.canvas, ...SCREEN, seen, real.masks)
+        canvas.value.dataset.frame = String(seen)
+        if (real.trouble) notice.value = real.trouble
+      }
       continue
     }
     const now = playing.value ? Math.floor(((performance.now() - start) / 1000) * rate) : frame.value
     if (now === frame.value && canvas.value.dataset.frame === String(now) && !dirty) continue
     const picture = await standIn.frame(now)
-    const mask = player.needsMask ? await standIn.mask(now) : undefined
-    player.draw(picture, standIn.facts.width, standIn.facts.height, now, mask)
+    const masks = await standIn.masks(now, player.masks)
+    player.draw(picture, standIn.facts.width, standIn.facts.height, now, masks)
     picture.close()
-    mask?.close()
+    for (const mask of masks.values()) mask.close()
     dirty = false
     frame.value = now
     canvas.value.dataset.frame = String(now)
@@ -76,32 +81,22 @@ function pause(): void {
 
 async function useReal(): Promise<void> {
   notice.value = ''
+  const camera = new RealCamera((words) => useStandIn(`${words} Here is the stand-in again.`))
   try {
-    const media = await navigator.mediaDevices.getUserMedia({ video: { facingMode: 'user', width: 1280, height: 720 } })
-    if (!video.value) return
-    media.getVideoTracks()[0]?.addEventListener('ended', () => useStandIn('The camera went away; here is the stand-in again.'))
-    video.value.srcObject = media
-    await video.value.play()
-    real.value = true
+    await camera.start()
+    real = camera
+    isReal.value = true
+    notice.value = lacking(player?.masks ?? [])
   } catch (error) {
-    const kind = error instanceof DOMException ? error.name : ''
-    const reason =
-      kind === 'NotAllowedError'
-        ? 'The browser was not allowed to use the camera.'
-        : kind === 'NotFoundError'
-          ? 'This device has no camera.'
-          : kind === 'NotReadableError'
-            ? 'Another program is using the camera.'
-            : 'The camera could not be started.'
-    useStandIn(`${reason} The stand-in plays on.`)
+    camera.stop()
+    useStandIn(`${error instanceof Error ? error.message : String(error)} The stand-in plays on.`)
   }
 }
 
 function useStandIn(words = ''): void {
-  const media = video.value?.srcObject
-  if (media instanceof MediaStream) media.getTracks().forEach((track) => track.stop())
-  if (video.value) video.value.srcObject = null
-  real.value = false
+  real?.stop()
+  real = null
+  isReal.value = false
   notice.value = words
   dirty = true
 }
@@ -115,8 +110,7 @@ onBeforeUnmount(() => {
 
 <template>
   <main class="phone">
-    <canvas ref="canvas" class="screen" :class="{ mirrored: real }" role="img" :aria-label="`The camera through ${name}`" />
-    <video ref="video" muted playsinline hidden />
+    <canvas ref="canvas" class="screen" role="img" :aria-label="`The camera through ${name}`" />
     <h1>{{ name }}</h1>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">Showcase</a></p>
     <p v-if="notice" class="notice" role="status">{{ notice }}</p>
@@ -126,8 +120,8 @@ onBeforeUnmount(() => {
         class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
         Hold for bare
       </button>
-      <button v-if="!real && hasCamera" @click="useReal">My camera</button>
-      <button v-if="real" @click="useStandIn()">Stand-in</button>
+      <button v-if="!isReal && hasCamera()" @click="useReal">My camera</button>
+      <button v-if="isReal" @click="useStandIn()">Stand-in</button>
     </div>
   </main>
 </template>
@@ -151,9 +145,6 @@ onBeforeUnmount(() => {
   .screen {
     object-fit: cover;
   }
-}
-.mirrored {
-  transform: scaleX(-1);
 }
 h1 {
   position: absolute;

@@ -19,9 +19,12 @@ import { useLayers } from '../composables/useLayers'
 import { useLooking } from '../composables/useLooking'
 import { useMaterial } from '../composables/useMaterial'
 import { useMessages } from '../composables/useMessages'
+import { useRealCamera } from '../composables/useRealCamera'
 import { useRecipe } from '../composables/useRecipe'
+import { useSitting } from '../composables/useSitting'
 import { useStream } from '../composables/useStream'
 import { MASK, newLayer } from '../effect/layers'
+import { lacking } from '../trackers/camera'
 
 const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/RecipeSheet.vue'))
 
@@ -30,10 +33,14 @@ const { say, complain } = useMessages()
 const stream = useStream()
 const doc = useEffectDocument(props.id, { show: (now) => stream.show(dressed(now)), remember: (now) => stream.remember(dressed(now)), move, say })
 const { effect, state, layers, saving, savedAt } = doc
-const gpu = useGpu(stream, effect)
+const sittings = useSitting(props.id, stream)
+const real = useRealCamera(say)
+const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
+watch([real.camera, gpu.masks], ([camera, masks]) => camera && lacking(masks) && say(lacking(masks)))
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
 watch(looking.muted, gpu.leaveOut)
+watch(looking.size, (now) => (gpu.size.value = now), { immediate: true })
 const { catalogue, kind, ports } = useCatalogue()
 const work = useLayers(doc)
 const { open, byId } = work
@@ -77,6 +84,7 @@ const note = computed(() => {
   if (flipped.value) return 'held: a take'
   if (overlaid.value) return 'mask laid over'
   if (solo.value) return `only ${byId(solo.value)?.name ?? ''}`
+  if (real.camera.value && (looking.scope.value || looking.probing.value || looking.clipping.value)) return 'scopes, probe and clip read the stand-in'
   if (asOf.value) return asOf.value === 'camera' ? 'the camera' : `after ${byId(asOf.value)?.name ?? ''}`
   return ''
 })
@@ -181,6 +189,11 @@ useKeys(
     i: () => (looking.probing.value = !looking.probing.value),
     c: () => (looking.clipping.value = !looking.clipping.value),
     v: looking.nextSpeed,
+    e: () => sittings.next('who'),
+    'shift+e': () => sittings.next('who', -1),
+    r: () => sittings.next('script'),
+    l: () => sittings.next('light'),
+    u: sittings.turn,
     k: () => takes.value?.keep(),
     y: () => (takesOpen.value = !takesOpen.value),
     a: () => path.value?.add(),
@@ -279,7 +292,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         @beside="(name, take) => (beside = { name, effect: take })" @count="takeCount = $event" />
     </div>
     <PictureColumn
-      ref="column" :stream="stream" :gpu="gpu" :looking="looking" :name="effect?.name ?? ''" :still="effect?.still ?? null"
+      ref="column" :stream="stream" :gpu="gpu" :looking="looking" :sittings="sittings" :real="real" :name="effect?.name ?? ''" :still="effect?.still ?? null"
       :still-name="material.stillName.value" :beside="beside" :note="note" @picture="material.lookAt" @stand-in="material.standIn" @end-beside="beside = null" />
     <PublishSheet v-model="publishedOpen" :made="published" />
     <KeySheet v-model="keysOpen" />

@@ -1,75 +1,165 @@
-"""Bake the stand-in camera: `python -m sunglaze.core.camera.performer.bake FOLDER` writes what core/camera/cameras.py plays.
+"""Bake the cast: `python -m sunglaze.core.camera.performer.bake [FOLDER] [ROLE ...]` writes what core/camera/takes.py plays.
 
-The folder holds loop.json, frames as JPEG (4:4:4, so that every decoder gives the same chroma) and masks as PNG.
+A take is a performer alone, cut out, 720 by 960 pixels, at which a unit (a decimetre) at the lens's distance is as wide as on a
+screen of 540 by 960. It is three films (VP9 in WebM) and a page of truth:
+
+- colour.webm: the surface's colour, sRGB-encoded, without light; beyond the outline it goes on as at its nearest point.
+- light.webm: luma is the key light, the colour planes (half size) are sky and rim; codes are square roots (see CODES).
+- truth.webm: lossless. Luma is 16 times the material plus coverage in fifteenths; the first colour plane (half size) is depth, 3 to
+  12 decimetres in 255 steps of 3.5 cm.
+- take.json: head pose and eyes of every frame.
+
+Nothing is random but hashes of places, so the same code gives the same takes. A film that is there already is not made again.
 """
 
 import json
-import math
 import sys
+import time
+from fractions import Fraction
 from pathlib import Path
 
+import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.performer.trace import trace
+from sunglaze.core.camera.performer.fields import sample_fields
+from sunglaze.core.camera.performer.motion import EYE, TAKES, pose
+from sunglaze.core.camera.performer.people import CAST, P_WIDTH, Person
+from sunglaze.core.camera.performer.trace import (
+    ALBEDO,
+    DEPTH,
+    FOCAL,
+    LENS_Z,
+    LIT,
+    M_BLINK,
+    M_MOUTH,
+    M_SHIFT,
+    MIDDLE_ROW,
+    RIM,
+    SKY,
+    trace,
+)  # fmt: skip
 
-WIDTH, HEIGHT = 540, 960
-RATE = 30
-FRAMES = 150
-QUALITY = 86
-
-
-def rotation(yaw: float, pitch: float, roll: float) -> NDArray[np.float64]:
-    """Head turn as a 3x3 matrix; angles in degrees, yaw about y first, then pitch about x, then roll about z."""
-    a, b, c = (math.radians(v) for v in (yaw, pitch, roll))
-    about_y = np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]])
-    about_x = np.array([[1, 0, 0], [0, math.cos(b), -math.sin(b)], [0, math.sin(b), math.cos(b)]])
-    about_z = np.array([[math.cos(c), -math.sin(c), 0], [math.sin(c), math.cos(c), 0], [0, 0, 1]])
-    return np.asarray(about_z @ about_x @ about_y)
-
-
-def pose(frame: int) -> NDArray[np.float64]:
-    """Everything that moves at a frame of the loop; the first frame follows the last without a jump."""
-    w = 2 * math.pi * frame / FRAMES
-    yaw = 21 * math.sin(w) + 5 * math.sin(2 * w + 0.4)
-    pitch = 3 + 4 * math.sin(2 * w + 0.7)
-    roll = 3.5 * math.sin(w + 0.9)
-    lean = 0.10 * math.sin(w + 0.4)
-    shift = (lean + 0.10 * math.sin(w + 0.2), 0.02 * math.sin(3 * w), 0.10 * math.sin(w + 2.0))
-    blink = max(math.exp(-(((frame - at) / 2.2) ** 2)) for at in (34, 96))
-    mouth = 0.035 * max(0.0, math.sin(6 * w)) ** 2 * max(0.0, math.sin(w + 2.6))
-    gaze = (-0.055 * math.sin(math.radians(yaw)) / 0.38, 0.03 * math.sin(math.radians(pitch)) / 0.2)
-    # The matrix turns head space into scene space; scene() applies its transpose column by column.
-    return np.concatenate([rotation(yaw, pitch, roll).ravel(), shift, [blink, mouth, lean], gaze])
+WIDTH, HEIGHT, RATE = 720, 960, 30
+CODES = {"key": 5.0, "sky": 2.0, "rim": 2.0}
+"""What the code 255 of each light stands for."""
+NEAREST, FARTHEST = 3.0, 12.0
+OUT = Path(__file__).parents[1] / "assets" / "cast"
 
 
-def develop(linear: NDArray[np.float32]) -> NDArray[np.uint8]:
-    """Linear light to sRGB bytes with a soft shoulder above 0.8, as phones do."""
-    x = np.maximum(linear, 0.0)
-    x = np.where(x > 0.8, 0.8 + 0.2 * (1 - np.exp(-(x - 0.8) / 0.2)), x)
-    encoded = np.where(x <= 0.0031308, 12.92 * x, 1.055 * x ** (1 / 2.4) - 0.055)
-    return np.asarray(np.clip(np.rint(encoded * 255), 0, 255), np.uint8)
+def project(place: NDArray[np.float64]) -> tuple[float, float]:
+    """Column and row in the take of a place in the scene, units."""
+    scale = FOCAL / (LENS_Z - place[2])
+    return float(WIDTH / 2 + place[0] * scale), float(MIDDLE_ROW - place[1] * scale)
 
 
-def bake(out: Path, step: int = 1) -> None:
-    """Trace every `step`th frame of the loop into the folder `out`."""
-    for part in ("frames", "masks"):
-        (out / part).mkdir(parents=True, exist_ok=True)
-    options = [
-        cv2.IMWRITE_JPEG_QUALITY, QUALITY,
-        cv2.IMWRITE_JPEG_SAMPLING_FACTOR, cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444,
-        cv2.IMWRITE_JPEG_OPTIMIZE, 1,
-    ]  # fmt: skip
-    for frame in range(0, FRAMES, step):
-        linear, coverage = trace(WIDTH, HEIGHT, pose(frame), 2 * math.pi * frame / FRAMES)
-        cv2.imwrite(str(out / f"frames/{frame:03d}.jpg"), develop(linear)[:, :, ::-1], options)
-        mask = np.asarray(np.rint(coverage * 255), np.uint8)
-        cv2.imwrite(str(out / f"masks/{frame:03d}.png"), mask, [cv2.IMWRITE_PNG_COMPRESSION, 9])
-        print(f"frame {frame + 1} of {FRAMES}", flush=True)
-    loop = {"width": WIDTH, "height": HEIGHT, "rate": RATE, "frames": FRAMES, "who": "Lamp tender", "place": "Harbour"}
-    (out / "loop.json").write_text(json.dumps(loop))
+def encode(linear: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Linear light to sRGB bytes (IEC 61966-2-1)."""
+    x = np.clip(linear, 0.0, 1.0)
+    return np.asarray(np.rint(np.where(x <= 0.0031308, 12.92 * x, 1.055 * x ** (1 / 2.4) - 0.055) * 255), np.uint8)
+
+
+def _code(light: NDArray[np.float32], name: str) -> NDArray[np.uint8]:
+    return np.asarray(np.rint(255 * np.sqrt(np.clip(light / CODES[name], 0, 1))), np.uint8)
+
+
+def _half(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    return np.asarray(cv2.resize(plane, (WIDTH // 2, HEIGHT // 2), interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def _spread(frame: NDArray[np.float32], coverage: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The frame with everything outside as at the nearest place inside."""
+    outside = np.asarray(coverage < 0.05, np.uint8)
+    if outside.all():
+        return frame
+    _, labels = cv2.distanceTransformWithLabels(outside, cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL)
+    inside = np.flatnonzero(outside.ravel() == 0)
+    nearest = np.zeros(labels.max() + 1, np.int64)
+    nearest[labels.ravel()[inside]] = inside
+    spread = frame.reshape(-1, frame.shape[2])[nearest[labels.ravel()]].reshape(frame.shape)
+    soft = cv2.blur(spread, (31, 31))
+    far = cv2.dilate(np.asarray(outside == 0, np.uint8), np.ones((9, 9), np.uint8)) == 0
+    return np.asarray(np.where(far[..., None], soft, spread), np.float32)
+
+
+class Film:
+    """A film that is being written."""
+
+    def __init__(self, path: Path, options: dict[str, str]) -> None:
+        self.container = av.open(str(path), "w", format="webm")
+        self.stream = self.container.add_stream("libvpx-vp9", rate=RATE, options={"g": "12", "b": "0", **options})
+        self.stream.width, self.stream.height, self.stream.pix_fmt = WIDTH, HEIGHT, "yuv420p"
+        self.stream.time_base = Fraction(1, RATE)
+
+    def add(self, frame: av.VideoFrame) -> None:
+        self.container.mux(self.stream.encode(frame))
+
+    def close(self) -> None:
+        self.container.mux(self.stream.encode())
+        self.container.close()
+
+
+def planes(luma: NDArray[np.uint8], first: NDArray[np.uint8], second: NDArray[np.uint8]) -> av.VideoFrame:
+    joined = np.concatenate([luma.ravel(), first.ravel(), second.ravel()]).reshape(HEIGHT * 3 // 2, WIDTH)
+    return av.VideoFrame.from_ndarray(joined, format="yuv420p")
+
+
+def bake_take(person: Person, take: str, fields: tuple[NDArray[np.float32], NDArray[np.float32]], out: Path) -> None:
+    out.mkdir(parents=True, exist_ok=True)
+    numbers = person.numbers()
+    lossy = {"crf": "22", "deadline": "good", "cpu-used": "4", "row-mt": "1"}
+    films = {
+        "colour": Film(out / "colour.webm", lossy),
+        "light": Film(out / "light.webm", lossy),
+        "truth": Film(out / "truth.webm", {"lossless": "1", "deadline": "good", "cpu-used": "4"}),
+    }
+    truth = []
+    for number in range(TAKES[take]):
+        now = pose(take, number)
+        frame, coverage, material = trace(WIDTH, HEIGHT, now, numbers, *fields)
+        full = _spread(frame, coverage)
+        colour = av.VideoFrame.from_ndarray(encode(full[..., ALBEDO : ALBEDO + 3]), format="rgb24")
+        films["colour"].add(colour.reformat(format="yuv420p", dst_colorspace="ITU709"))
+        light = [_code(full[..., part], name) for name, part in (("key", LIT), ("sky", SKY), ("rim", RIM))]
+        films["light"].add(planes(light[0], _half(light[1]), _half(light[2])))
+        alpha = np.asarray(np.rint(coverage * 15), np.uint8)
+        # A pixel that is partly covered counts to what lies nearest in it.
+        known = np.where((material == 0) & (alpha > 0), cv2.dilate(material, np.ones((3, 3), np.uint8)), material)
+        depth = np.clip((full[..., DEPTH] - NEAREST) / (FARTHEST - NEAREST), 0, 1)
+        flat = np.full((HEIGHT // 2, WIDTH // 2), 128, np.uint8)
+        films["truth"].add(
+            planes(np.asarray(known * 16 + alpha, np.uint8), _half(np.asarray(np.rint(depth * 255), np.uint8)), flat)
+        )
+        turn, shift = now[:9].reshape(3, 3), now[M_SHIFT : M_SHIFT + 3]
+        side = EYE[0] * numbers[P_WIDTH]
+        centres = [project(turn @ np.array([x, EYE[1], EYE[2]]) + shift) for x in (-side, side)]
+        truth.append(
+            {
+                "turn": [round(float(v), 6) for v in now[:9]],
+                "shift": [round(float(v), 5) for v in shift],
+                "eyes": [[round(v, 3) for v in one] for one in centres],
+                "mouth": round(float(now[M_MOUTH]), 4),
+                "blink": round(float(now[M_BLINK]), 4),
+            }
+        )
+    for film in films.values():
+        film.close()
+    (out / "take.json").write_text(json.dumps({"frames": truth}, separators=(",", ":")) + "\n")
+
+
+def bake(out: Path, roles: list[str]) -> None:
+    """Bake every take of the roles, by default of all, that is not there yet."""
+    for person in CAST:
+        missing = [take for take in TAKES if not (out / person.key / take / "take.json").exists()]
+        if (roles and person.key not in roles) or not missing:
+            continue
+        began = time.monotonic()
+        fields = sample_fields(person.numbers())
+        for take in missing:
+            bake_take(person, take, fields, out / person.key / take)
+            print(f"{person.key} {take}: {time.monotonic() - began:.0f} s", flush=True)
 
 
 if __name__ == "__main__":
-    bake(Path(sys.argv[1]))
+    bake(Path(sys.argv[1]) if len(sys.argv) > 1 else OUT, sys.argv[2:])

@@ -1,7 +1,7 @@
-"""Trace one frame of the performer before the harbour: colour and exact coverage. Offline only; see bake.py.
+"""Trace one frame of a performer alone: colour of the surface, and what of each light arrives. Offline only; see bake.py.
 
-Shading is a key light with a soft shadow, a sky fill with occlusion, wrapped diffuse light for skin (a stand-in for
-scattering under it) and a Blinn highlight. Colours below are linear light; the frame is written sRGB-encoded.
+Three lights are kept apart, so that the light is chosen when a take is played: a key with soft shadows and its highlight, the
+sky with occlusion, and a rim from behind. Skin is lit by wrapped diffuse light, a stand-in for scattering under it.
 """
 
 import math
@@ -9,250 +9,246 @@ import math
 import numpy as np
 from numba import njit, prange
 
-from sunglaze.core.camera.performer.shapes import BROW, COAT, EYE, HAIR, LIPS, SKIN, body, head
+from sunglaze.core.camera.performer.fields import BODY_STEP, HEAD_STEP, body_distance, exact_here, head_distance, material_of
+from sunglaze.core.camera.performer.labels import CLOTH, HAND, LIPS, NECK, NOTHING, SKIN
+from sunglaze.core.camera.performer.shapes import SLEEVE, hand, step01
+from sunglaze.core.camera.performer.surface import albedo, relief
 
 LENS_Z = 8.6
-FOCAL = 4.75  # in half widths of a 9:16 frame
+FOCAL = 4.75 * 270
+"""Pixels: a unit at distance d is FOCAL / d wide."""
+MIDDLE_ROW = 408
+KEY = (-0.5, 0.52, 0.69)
+(
+    M_SHIFT, M_BLINK, M_MOUTH, M_LEAN, M_GAZE, M_NEAR, M_HANDS, M_RIGHT, M_LEFT,
+) = (9, 12, 13, 14, 15, 17, 18, 19, 23)  # fmt: skip
+"""Places in a pose: rotation (9, row by row), shift (3), blink, mouth, lean, gaze (2), nearer, hands seen, right and left hand
+(x, y, z, roll in radians)."""
+POSE_LENGTH = 27
+RAYS = 2
+"""Rays each way in a pixel where the material changes."""
+ALBEDO, LIT, SKY, RIM, DEPTH = 0, 3, 4, 5, 6
 
 
-@njit(cache=True, inline="always")
-def _smooth(a, b, x):
-    t = min(1.0, max(0.0, (x - a) / (b - a)))
-    return t * t * (3.0 - 2.0 * t)
+@njit(cache=True, inline="always", error_model="numpy", fastmath=True)
+def _to_head(x, y, z, pose):
+    hx, hy, hz = x - pose[M_SHIFT], y - pose[M_SHIFT + 1], z - pose[M_SHIFT + 2]
+    return (
+        pose[0] * hx + pose[3] * hy + pose[6] * hz,
+        pose[1] * hx + pose[4] * hy + pose[7] * hz,
+        pose[2] * hx + pose[5] * hy + pose[8] * hz,
+    )
 
 
-@njit(cache=True, inline="always")
-def _hash(x, y):
-    h = (int(x) * 374761393 + int(y) * 668265263) & 0xFFFFFFFF
-    h = ((h ^ (h >> 13)) * 1274126177) & 0xFFFFFFFF
-    return ((h ^ (h >> 16)) & 0xFFFF) / 65535.0
+@njit(cache=True, inline="always", error_model="numpy", fastmath=True)
+def _from_head(x, y, z, pose):
+    """A direction of head space in the scene's."""
+    return (
+        pose[0] * x + pose[1] * y + pose[2] * z,
+        pose[3] * x + pose[4] * y + pose[5] * z,
+        pose[6] * x + pose[7] * y + pose[8] * z,
+    )
 
 
-@njit(cache=True)
-def _value_noise(x, y):
-    ix, iy = math.floor(x), math.floor(y)
-    fx, fy = x - ix, y - iy
-    fx, fy = fx * fx * (3 - 2 * fx), fy * fy * (3 - 2 * fy)
-    low = _hash(ix, iy) * (1 - fx) + _hash(ix + 1, iy) * fx
-    high = _hash(ix, iy + 1) * (1 - fx) + _hash(ix + 1, iy + 1) * fx
-    return low * (1 - fy) + high * fy
+@njit(cache=True, inline="always", error_model="numpy", fastmath=True)
+def _to_hand(x, y, z, pose, at, side):
+    hx, hy = x - pose[at], y - pose[at + 1]
+    c, s = math.cos(pose[at + 3]), math.sin(pose[at + 3])
+    return side * (c * hx + s * hy), -s * hx + c * hy, z - pose[at + 2]
 
 
-@njit(cache=True)
-def scene(x, y, z, pose):
-    """Distance and material. `pose`: rotation (9, row by row), shift (3), blink, mouth, lean, gaze (2)."""
-    d, m = body(x - pose[14], y, z)
-    hx, hy, hz = x - pose[9], y - pose[10], z - pose[11]
-    # A ball around the head spares most of the field's evaluations.
-    ball = math.sqrt(hx * hx + (hy - 0.1) ** 2 + (hz + 0.1) ** 2) - 1.75
-    if ball > 0.3:
-        return min(d, ball), m
-    lx = pose[0] * hx + pose[3] * hy + pose[6] * hz
-    ly = pose[1] * hx + pose[4] * hy + pose[7] * hz
-    lz = pose[2] * hx + pose[5] * hy + pose[8] * hz
-    dh, mh = head(lx, ly, lz, pose[12], pose[13])
-    if m == SKIN and mh == SKIN and abs(d - dh) < 0.16:
-        h = max(0.16 - abs(d - dh), 0.0) / 0.16
-        return min(d, dh) - h * h * 0.04, SKIN
-    if dh < d:
-        return dh, mh
-    return d, m
+@njit(cache=True, error_model="numpy", fastmath=True)
+def _with_hands(x, y, z, d, part, pose):
+    for n in range(2):
+        at = M_RIGHT if n == 0 else M_LEFT
+        hx, hy, hz = _to_hand(x, y, z, pose, at, 1.0 if n == 0 else -1.0)
+        along = hy - min(1.2, max(-5.0, hy))
+        near = math.sqrt(hx * hx + along * along + hz * hz) - 1.0
+        if near < d:
+            near = near + 0.1 if near > 0.1 else hand(hx, hy, hz)
+            if near < d:
+                d, part = near, 2 + n
+    return d, part
 
 
-@njit(cache=True)
-def backdrop(u, v, phase):
-    """The harbour at dusk, out of focus: linear colour at picture coordinates (u right, v down, 0 to 1)."""
-    sky = _smooth(0.0, 0.62, v)
-    r = 0.16 + 0.62 * sky
-    g = 0.27 + 0.33 * sky
-    b = 0.46 + 0.06 * sky
-    cloud = _value_noise(u * 3.0 + 5.0, v * 11.0) * 0.6 + _value_noise(u * 7.0, v * 26.0) * 0.4
-    lift = 0.3 * _smooth(0.45, 0.8, cloud) * _smooth(0.6, 0.1, abs(v - 0.3))
-    r, g, b = r + lift * 0.8, g + lift * 0.55, b + lift * 0.5
-    sun = math.exp(-((u - 0.14) ** 2 * 14.0 + (v - 0.56) ** 2 * 40.0))
-    r, g, b = r + 0.75 * sun, g + 0.4 * sun, b + 0.1 * sun
-    ridge = 0.578 - 0.05 * _smooth(0.45, 1.0, u) - 0.012 * math.sin(u * 19.0) - 0.02 * _smooth(0.3, 0.0, u)
-    hill = _smooth(ridge - 0.006, ridge + 0.006, v)
-    r, g, b = r + (0.15 - r) * hill, g + (0.16 - g) * hill, b + (0.25 - b) * hill
-    tower = _smooth(0.024, 0.017, abs(u - 0.855) + 0.02 * (v - 0.46)) * _smooth(0.405, 0.411, v)
-    band = 1.0 if math.floor((v - 0.4) * 22.0) % 2 == 0 else 0.35
-    r, g, b = r + (0.62 - r) * tower, g + (0.62 * band - g + 0.06) * tower, b + (0.6 * band - b + 0.06) * tower
-    lamp = math.exp(-((u - 0.855) ** 2 * 2500.0 + (v - 0.398) ** 2 * 6000.0))
-    glow = 0.7 + 0.3 * math.sin(phase)
-    r, g, b = r + 1.6 * lamp * glow, g + 1.2 * lamp * glow, b + 0.55 * lamp * glow
-    sea = _smooth(0.6, 0.609, v)
-    depth = max(0.0, (v - 0.6) / 0.4)
-    swell = math.sin(v * 260.0 / (0.6 + depth) + 3.0 * math.sin(u * 9.0 + phase)) * 0.5 + 0.5
-    spark = swell**3 * _value_noise(u * 22.0, v * 90.0) * _smooth(0.55, 0.0, abs(u - 0.14))
-    sr, sg, sb = 0.07 + 0.08 * (1 - depth) + 0.55 * spark, 0.13 + 0.07 * (1 - depth) + 0.33 * spark, 0.19 + 0.13 * spark
-    r, g, b = r + (sr - r) * sea, g + (sg - g) * sea, b + (sb - b) * sea
-    quay = _smooth(0.792, 0.8, v + 0.03 * u)
-    plank = 0.8 + 0.2 * math.sin(u * 40.0 + v * 90.0)
-    r, g, b = r + (0.17 * plank - r) * quay, g + (0.115 * plank - g) * quay, b + (0.085 * plank - b) * quay
-    # Bunting of the festival, three flags in four.
-    rope = 0.075 + 0.16 * (u - 0.5) ** 2
-    cell = u * 7.0
-    index = math.floor(cell)
-    across = abs(cell - index - 0.5)
-    drop = v - rope - 0.006 * math.sin(phase + index * 1.7)
-    inside = _smooth(0.03, -0.03, across - 0.42 * (1.0 - drop / 0.075)) * _smooth(-0.003, 0.003, drop)
-    line = _smooth(0.004, 0.0015, abs(v - rope))
-    pick = int(index) % 4
-    fr, fg, fb = 0.75, 0.68, 0.55
-    if pick == 0:
-        fr, fg, fb = 0.62, 0.09, 0.05
-    elif pick == 1:
-        fr, fg, fb = 0.78, 0.42, 0.04
-    elif pick == 2:
-        fr, fg, fb = 0.06, 0.28, 0.3
-    fold = 0.85 + 0.15 * math.sin(across * 8.0 + phase)
-    r, g, b = r + (fr * fold - r) * inside, g + (fg * fold - g) * inside, b + (fb * fold - b) * inside
-    return r * (1 - 0.7 * line), g * (1 - 0.7 * line), b * (1 - 0.7 * line)
+@njit(cache=True, error_model="numpy", fastmath=True)
+def scene(x, y, z, pose, w, heads, trunk, fine):
+    """Distance, and what is nearest: 0 the body, 1 the head, 2 and 3 the hands."""
+    d = body_distance(x - pose[M_LEAN], y, z - pose[M_NEAR], trunk)
+    part = 0
+    # A ball around head and hair spares most of the head's evaluations.
+    hx, hy, hz = x - pose[M_SHIFT], y - pose[M_SHIFT + 1] + 0.35, z - pose[M_SHIFT + 2]
+    ball = math.sqrt(hx * hx + hy * hy + hz * hz) - 2.15
+    if ball > 0.8:
+        if ball < d:
+            d, part = ball, 1
+        return (d, part) if pose[M_HANDS] < 0.5 else _with_hands(x, y, z, d, part, pose)
+    lx, ly, lz = _to_head(x, y, z, pose)
+    dh = head_distance(lx, ly, lz, pose[M_BLINK], pose[M_MOUTH], w, heads, fine)
+    if pose[M_MOUTH] > 0.1 and lx * lx / 0.05 + (ly + 0.72) ** 2 / 0.16 + (lz - 0.5) ** 2 / 0.16 < 1.0:
+        d = dh + 1.0  # nothing of the clothes within the mouth
+    merge = step01(-0.42, -0.62, ly) * step01(0.55, 0.3, lz) * 0.16
+    if abs(d - dh) < merge:
+        h = (merge - abs(d - dh)) / merge
+        part = 1 if dh < d else 0
+        d = min(d, dh) - h * h * merge * 0.25
+    elif dh < d:
+        d, part = dh, 1
+    return (d, part) if pose[M_HANDS] < 0.5 else _with_hands(x, y, z, d, part, pose)
 
 
-@njit(cache=True)
-def _normal(x, y, z, pose):
-    e = 0.0035
-    a = scene(x + e, y - e, z - e, pose)[0]
-    b = scene(x - e, y - e, z + e, pose)[0]
-    c = scene(x - e, y + e, z - e, pose)[0]
-    d = scene(x + e, y + e, z + e, pose)[0]
-    nx, ny, nz = a - b - c + d, -a - b + c + d, -a + b - c + d
-    n = max(1e-9, math.sqrt(nx * nx + ny * ny + nz * nz))
-    return nx / n, ny / n, nz / n
+@njit(cache=True, inline="always", error_model="numpy", fastmath=True)
+def _unit(x, y, z):
+    n = max(1e-9, math.sqrt(x * x + y * y + z * z))
+    return x / n, y / n, z / n
 
 
-@njit(cache=True)
-def _shadow(x, y, z, lx, ly, lz, pose):
+@njit(cache=True, error_model="numpy", fastmath=True)
+def _head_normal(x, y, z, pose, w, heads):
+    """In head space, so that the four places lie alike in the grid's cells: else its linear steps would show as terraces."""
+    fine = exact_here(x, y, z, pose[M_MOUTH], w)
+    e = 0.004 if fine else HEAD_STEP
+    blink, mouth = pose[M_BLINK], pose[M_MOUTH]
+    a = head_distance(x + e, y - e, z - e, blink, mouth, w, heads, fine)
+    b = head_distance(x - e, y - e, z + e, blink, mouth, w, heads, fine)
+    c = head_distance(x - e, y + e, z - e, blink, mouth, w, heads, fine)
+    d = head_distance(x + e, y + e, z + e, blink, mouth, w, heads, fine)
+    return _unit(a - b - c + d, -a - b + c + d, -a + b - c + d)
+
+
+@njit(cache=True, error_model="numpy", fastmath=True)
+def _body_normal(x, y, z, trunk):
+    e = BODY_STEP
+    a = body_distance(x + e, y - e, z - e, trunk)
+    b = body_distance(x - e, y - e, z + e, trunk)
+    c = body_distance(x - e, y + e, z - e, trunk)
+    d = body_distance(x + e, y + e, z + e, trunk)
+    return _unit(a - b - c + d, -a - b + c + d, -a + b - c + d)
+
+
+@njit(cache=True, error_model="numpy", fastmath=True)
+def _normal(x, y, z, pose, w, heads, trunk):
+    """Of the whole scene: for hands, and where neck and head run into each other."""
+    e = 0.012
+    a = scene(x + e, y - e, z - e, pose, w, heads, trunk, False)[0]
+    b = scene(x - e, y - e, z + e, pose, w, heads, trunk, False)[0]
+    c = scene(x - e, y + e, z - e, pose, w, heads, trunk, False)[0]
+    d = scene(x + e, y + e, z + e, pose, w, heads, trunk, False)[0]
+    return _unit(a - b - c + d, -a - b + c + d, -a + b - c + d)
+
+
+@njit(cache=True, error_model="numpy", fastmath=True)
+def _shadow(x, y, z, pose, w, heads, trunk):
     """Share of the key light that arrives, 0 to 1, with a penumbra."""
-    lit, t = 1.0, 0.06
-    for _ in range(28):
-        d = scene(x + lx * t, y + ly * t, z + lz * t, pose)[0]
-        lit = min(lit, 0.5 + 0.5 * d * 9.0 / t)
-        if lit < 0.0 or t > 4.0:
+    lit, t = 1.0, 0.05
+    for _ in range(18):
+        d = scene(x + KEY[0] * t, y + KEY[1] * t, z + KEY[2] * t, pose, w, heads, trunk, False)[0]
+        lit = min(lit, 0.5 + 0.5 * d * 7.0 / t)
+        if lit < 0.0 or t > 3.0:
             break
-        t += min(0.3, max(0.03, d))
+        t += min(0.4, max(0.05, d))
     lit = max(0.0, lit)
     return lit * lit * (3.0 - 2.0 * lit)
 
 
-@njit(cache=True)
-def _albedo(x, y, z, material, pose):
-    """Linear surface colour, gloss (0 to 1) and highlight exponent at a point."""
-    hx, hy, hz = x - pose[9], y - pose[10], z - pose[11]
-    lx = pose[0] * hx + pose[3] * hy + pose[6] * hz
-    ly = pose[1] * hx + pose[4] * hy + pose[7] * hz
-    lz = pose[2] * hx + pose[5] * hy + pose[8] * hz
-    if material == SKIN:
-        mottle = _value_noise(lx * 9.0 + 40.0, ly * 9.0 + lz * 5.0) - 0.5
-        flush = math.exp(-((abs(lx) - 0.38) ** 2 + (ly + 0.24) ** 2) * 16.0) * (1.0 if lz > 0 else 0.0)
-        nose = math.exp(-(lx * lx + (ly + 0.26) ** 2) * 50.0) * (1.0 if lz > 0.5 else 0.0)
-        socket = math.exp(-((abs(lx) - 0.3) ** 2 * 22.0 + (ly - 0.03) ** 2 * 40.0)) * (1.0 if lz > 0.3 else 0.0)
-        red = 0.5 + 0.03 * mottle + 0.05 * flush + 0.04 * nose - 0.1 * socket
-        return (
-            red,
-            0.268 + 0.02 * mottle - 0.025 * flush - 0.02 * nose - 0.075 * socket,
-            0.17 - 0.05 * socket - 0.02 * flush,
-            0.2,
-            26.0,
-        )
-    if material == LIPS:
-        seam = _smooth(0.03, 0.0, abs(ly + 0.613 + pose[13] * 0.5))
-        return 0.36 * (1 - 0.75 * seam), 0.11 * (1 - 0.8 * seam), 0.095 * (1 - 0.8 * seam), 0.35, 40.0
-    if material == EYE:
-        side = 1.0 if lx > 0 else -1.0
-        ex, ey = lx - 0.305 * side - pose[15], ly - 0.035 - pose[16]
-        r = math.sqrt(ex * ex + ey * ey)
-        iris = _smooth(0.093, 0.083, r)
-        pupil = _smooth(0.04, 0.034, r)
-        ring = _smooth(0.06, 0.09, r)
-        rays = 0.75 + 0.25 * math.sin(math.atan2(ey, ex) * 22.0)
-        red = 0.72 + (0.13 * rays * (1 - 0.7 * ring) - 0.72) * iris
-        green = 0.68 + (0.085 * rays * (1 - 0.7 * ring) - 0.68) * iris
-        blue = 0.63 + (0.04 * rays * (1 - 0.7 * ring) - 0.63) * iris
-        shade = 1.0 - 0.5 * _smooth(0.03, 0.1, ly - 0.035)
-        return red * (1 - pupil) * shade, green * (1 - pupil) * shade, blue * (1 - pupil) * shade, 1.0, 240.0
-    if material == HAIR or material == BROW:
-        strand = 0.55 + 0.45 * math.sin(26.0 * lx + 7.0 * ly) * math.sin(71.0 * lx - 17.0 * lz + 9.0 * ly)
-        return 0.075 * strand + 0.016, 0.036 * strand + 0.010, 0.018 * strand + 0.007, 0.3, 18.0
-    if material == COAT:
-        weave = 0.9 + 0.1 * math.sin(x * 90.0) * math.sin(y * 90.0)
-        return 0.028 * weave, 0.10 * weave, 0.135 * weave, 0.16, 12.0
-    stripe = 1.0 if math.floor(math.atan2(x, z + 0.3) * 2.2 + y * 1.2) % 3 == 0 else 0.0
-    knit = 0.82 + 0.18 * math.sin(math.atan2(x, z + 0.3) * 70.0) * math.sin(y * 60.0)
-    return (0.56 + 0.05 * stripe) * knit, (0.25 + 0.24 * stripe) * knit, (0.045 + 0.28 * stripe) * knit, 0.05, 8.0
-
-
-@njit(cache=True)
-def sample(px, py, width, height, pose, phase, out):
-    """Linear colour of one ray through picture position (px, py) into `out`; returns the material, 0 for the backdrop."""
-    half = width * 0.5
-    dx, dy, dz = (px - half) / half / FOCAL, -(py - height * 0.425) / half / FOCAL, -1.0
+@njit(cache=True, error_model="numpy", fastmath=True)
+def sample(px, py, width, pose, w, heads, trunk, out):
+    """One ray through pixel (px, py): colour and lights into `out` (7); returns the material."""
+    dx, dy, dz = (px - width * 0.5) / FOCAL, -(py - MIDDLE_ROW) / FOCAL, -1.0
     n = math.sqrt(dx * dx + dy * dy + 1.0)
     dx, dy, dz = dx / n, dy / n, dz / n
-    t, material = LENS_Z - 2.6, 0
-    for _ in range(90):
-        d, m = scene(dx * t, dy * t, LENS_Z + dz * t, pose)
-        if d < 0.0012 * t * 0.2:
-            material = m
+    t, part, hit = 3.2, 0, False
+    fine = False
+    for _ in range(110):
+        d, part = scene(dx * t, dy * t, LENS_Z + dz * t, pose, w, heads, trunk, fine)
+        fine = d < 0.06
+        if d < 0.0004 * t:
+            hit = True
             break
-        t += d
-        if t > LENS_Z + 3.0:
+        t += d * 0.95
+        if t > LENS_Z + 2.4:
             break
-    u, v = px / width, py / height
-    if material == 0:
-        out[0], out[1], out[2] = backdrop(u, v, phase)
-        return 0
+    if not hit:
+        return NOTHING
+    # Onto the surface itself: what is left of the distance would show as terraces in the shadows.
+    for _ in range(3):
+        t += scene(dx * t, dy * t, LENS_Z + dz * t, pose, w, heads, trunk, True)[0]
     x, y, z = dx * t, dy * t, LENS_Z + dz * t
-    nx, ny, nz = _normal(x, y, z, pose)
-    r, g, b, gloss, power = _albedo(x, y, z, material, pose)
+    lx, ly, lz = x - pose[M_LEAN], y, z - pose[M_NEAR]
+    if part == 1:
+        lx, ly, lz = _to_head(x, y, z, pose)
+    if part > 1:
+        lx, ly, lz = _to_hand(x, y, z, pose, M_RIGHT if part == 2 else M_LEFT, 1.0)
+        material = HAND if ly > SLEEVE + 0.3 else CLOTH
+        ly -= 3.0  # where a body's clothes are plain
+    else:
+        material = material_of(lx, ly, lz, pose[M_BLINK], pose[M_MOUTH], w, part == 1)
+    if part == 1 and ly > -0.6:
+        sx, sy, sz = _head_normal(lx, ly, lz, pose, w, heads)
+        nx, ny, nz = _from_head(sx, sy, sz, pose)
+    elif part == 0 and ly < -1.3:
+        nx, ny, nz = _body_normal(lx, ly, lz, trunk)
+    else:
+        nx, ny, nz = _normal(x, y, z, pose, w, heads, trunk)
+    skin = material in (SKIN, NECK, HAND)
+    if material == SKIN:
+        e = 0.006
+        here = relief(lx, ly, lz, w)
+        gx = (relief(lx + e, ly, lz, w) - here) / e
+        gy = (relief(lx, ly + e, lz, w) - here) / e
+        bx, by, bz = _from_head(gx, gy, 0.0, pose)
+        nx, ny, nz = _unit(nx - 0.6 * bx, ny - 0.6 * by, nz - 0.6 * bz)
+    r, g, b, gloss, power = albedo(lx, ly, lz, material, pose[M_GAZE], pose[M_GAZE + 1], w)
 
-    kx, ky, kz = -0.60, 0.42, 0.68  # key: the low sun, from the left
-    wrap = 0.32 if material == SKIN or material == LIPS else 0.0
-    facing = nx * kx + ny * ky + nz * kz
-    lit = _shadow(x + nx * 0.02, y + ny * 0.02, z + nz * 0.02, kx, ky, kz, pose)
-    key = max(0.0, (facing + wrap) / (1 + wrap)) * (lit if facing > 0 else lit * 0.5 + 0.2)
-    bleed = max(0.0, 0.35 - abs(facing - 0.05)) * wrap * 0.45  # red rim of the terminator on skin
+    wrap = 0.3 if skin or material == LIPS else 0.0
+    facing = nx * KEY[0] + ny * KEY[1] + nz * KEY[2]
+    lit = 0.0 if facing < -wrap else _shadow(x + nx * 0.03, y + ny * 0.03, z + nz * 0.03, pose, w, heads, trunk)
+    key = max(0.0, (facing + wrap) / (1 + wrap)) * (lit if facing > 0 else lit * 0.5 + 0.15)
+    near = scene(x + nx * 0.08, y + ny * 0.08, z + nz * 0.08, pose, w, heads, trunk, False)[0] / 0.08
+    mid = scene(x + nx * 0.25, y + ny * 0.25, z + nz * 0.25, pose, w, heads, trunk, False)[0] / 0.25
+    far = scene(x + nx * 0.6, y + ny * 0.6, z + nz * 0.6, pose, w, heads, trunk, False)[0] / 0.6
+    open_sky = min(1.0, max(0.1, 0.3 * near + 0.35 * mid + 0.35 * far + 0.1))
+    sky = (0.62 + 0.26 * ny + 0.16 * max(0.0, nz)) * open_sky
+    left = max(0.0, -nx * 0.82 + ny * 0.25 - nz * 0.48)
+    right = max(0.0, nx * 0.82 + ny * 0.25 - nz * 0.48)
+    rim = (left**1.5 + right**1.5) * open_sky
 
-    near = scene(x + nx * 0.1, y + ny * 0.1, z + nz * 0.1, pose)[0] / 0.1
-    far = scene(x + nx * 0.35, y + ny * 0.35, z + nz * 0.35, pose)[0] / 0.35
-    open_sky = min(1.0, max(0.15, 0.45 * near + 0.55 * far + 0.12))
-    sky = (0.55 + 0.45 * ny) * open_sky
-    front = max(0.0, nz) * open_sky
-    ground = (0.5 - 0.5 * ny) * open_sky
-    rim = max(0.0, nx * 0.86 + ny * 0.3 - nz * 0.42) ** 2 * open_sky
-
-    hx, hy, hz = kx - dx, ky - dy, kz - dz
+    hx, hy, hz = KEY[0] - dx, KEY[1] - dy, KEY[2] - dz
     hn = math.sqrt(hx * hx + hy * hy + hz * hz)
     shine = max(0.0, (nx * hx + ny * hy + nz * hz) / hn) ** power * gloss * lit * (power + 8.0) / 60.0
-    graze = (1.0 - max(0.0, -(nx * dx + ny * dy + nz * dz))) ** 5 * gloss * open_sky
-
-    lr = 1.75 * key + 0.34 * sky + 0.42 * front + 0.13 * ground + 0.5 * rim + 0.5 * bleed
-    lg = 1.38 * key + 0.43 * sky + 0.42 * front + 0.10 * ground + 0.6 * rim + 0.08 * bleed
-    lb = 1.02 * key + 0.58 * sky + 0.42 * front + 0.08 * ground + 0.8 * rim + 0.05 * bleed
-    out[0] = r * lr + 0.55 * shine + 0.5 * graze * 0.55
-    out[1] = g * lg + 0.48 * shine + 0.5 * graze * 0.6
-    out[2] = b * lb + 0.40 * shine + 0.5 * graze * 0.7
+    graze = (1.0 - max(0.0, -(nx * dx + ny * dy + nz * dz))) ** 5 * gloss
+    # A highlight is the light's own colour; over a grey of the surface's brightness it is that many times more light.
+    bright = max(0.015, 0.2126 * r + 0.7152 * g + 0.0722 * b)
+    if skin:
+        bleed = max(0.0, 0.32 - abs(facing - 0.05)) * lit
+        r, g, b = r * (1 + 0.3 * bleed), g * (1 - 0.1 * bleed), b * (1 - 0.16 * bleed)
+    out[ALBEDO], out[ALBEDO + 1], out[ALBEDO + 2] = r, g, b
+    out[LIT] = key + 0.42 * shine / bright
+    out[SKY] = sky + 0.12 * graze * open_sky / bright
+    out[RIM] = rim
+    out[DEPTH] = -dz * t
     return material
 
 
-@njit(cache=True, parallel=True)
-def trace(width, height, pose, phase):
-    """Frame (height, width, 3) linear float32, and coverage (height, width) of the person, 0 to 1.
+@njit(cache=True, parallel=True, error_model="numpy", fastmath=True)
+def trace(width, height, pose, w, heads, trunk):
+    """A frame: (height, width, 7) float32 of colour, lights and depth in units, coverage (height, width) 0 to 1, and materials.
 
-    One ray a pixel, then a 4 by 4 grid of rays where the material changes within one pixel.
+    One ray a pixel, then a grid of rays where the material changes within one pixel.
     """
-    frame = np.zeros((height, width, 3), np.float32)
+    frame = np.zeros((height, width, 7), np.float32)
     coverage = np.zeros((height, width), np.float32)
-    material = np.zeros((height, width), np.int32)
+    material = np.zeros((height, width), np.uint8)
     for row in prange(height):
-        colour = np.zeros(3)
+        out = np.zeros(7)
         for column in range(width):
-            material[row, column] = sample(column + 0.5, row + 0.5, width, height, pose, phase, colour)
-            frame[row, column] = colour
+            out[:] = 0.0
+            material[row, column] = sample(column + 0.5, row + 0.5, width, pose, w, heads, trunk, out)
+            frame[row, column] = out
             coverage[row, column] = 1.0 if material[row, column] else 0.0
     for row in prange(1, height - 1):
-        colour = np.zeros(3)
+        out = np.zeros(7)
+        total = np.zeros(7)
         for column in range(1, width - 1):
             here = material[row, column]
             edge = False
@@ -260,14 +256,16 @@ def trace(width, height, pose, phase):
                 for i in range(-1, 2):
                     edge = edge or material[row + j, column + i] != here
             if edge:
-                total, hits = np.zeros(3), 0
-                for j in range(4):
-                    for i in range(4):
-                        x, y = column + (i + 0.5) / 4, row + (j + 0.5) / 4
-                        hits += 1 if sample(x, y, width, height, pose, phase, colour) else 0
-                        for c in range(3):
-                            total[c] += min(colour[c], 1.2)
-                for c in range(3):
-                    frame[row, column, c] = total[c] / 16
-                coverage[row, column] = hits / 16
-    return frame, coverage
+                total[:] = 0.0
+                hits = 0
+                for j in range(RAYS):
+                    for i in range(RAYS):
+                        out[:] = 0.0
+                        if sample(column + (i + 0.5) / RAYS, row + (j + 0.5) / RAYS, width, pose, w, heads, trunk, out):
+                            hits += 1
+                            for c in range(7):
+                                total[c] += min(out[c], 1.0) if c < 3 else out[c]
+                for c in range(7):
+                    frame[row, column, c] = total[c] / max(1, hits)
+                coverage[row, column] = hits / RAYS**2
+    return frame, coverage, material

@@ -1,0 +1,292 @@
+"""Who sits before the stand-in camera: performer, script, light and camera, put together frame by frame from the baked takes.
+
+A script says which takes are seen at a frame, how large and where. Performers are flat cut-outs there: what is true of a frame
+(masks, head, eyes) is moved along with them, and is exact for what is seen.
+"""
+
+from __future__ import annotations
+
+import math
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.camera.cameras import shrunk
+from sunglaze.core.camera.lighting import DEVELOPED, LIGHTS, SQUARES, TO_LINEAR, develop, lay_figure, lay_place
+from sunglaze.core.camera.performer.labels import (
+    BEARD,
+    BROW,
+    BUILDING,
+    CLOTH,
+    EYE,
+    GLASSES,
+    GROUND,
+    HAIR,
+    HAND,
+    HEADWEAR,
+    LIPS,
+    MOUTH,
+    SEA,
+    SKIN,
+    SKY,
+    TEETH,
+)  # fmt: skip
+from sunglaze.core.camera.performer.people import CAST
+from sunglaze.core.camera.takes import WIDTH, TakeFrame, place, take
+from sunglaze.core.render.kernel import Words, blank
+
+Bytes = NDArray[np.uint8]
+SCRIPTS: dict[str, str] = {
+    "talk": "Talks and turns", "open": "Opens the mouth", "near": "Leans in, goes far away",
+    "edges": "To each edge, out and back",
+    "two": "Two, one passes behind", "hands": "Hands before the face", "still": "Keeps still",
+}  # fmt: skip
+PEOPLE = {person.key: person for person in CAST}
+PLACE_OF = {
+    "lamp-tender": "harbour", "ferry-pilot": "harbour", "beekeeper": "meadow", "stilt-walker": "square", "oyster-cook": "square",
+    "kite-flyer": "meadow",
+}  # fmt: skip
+LENGTHS = {"talk": 75, "open": 30, "near": 186, "edges": 300, "two": 225, "hands": 30, "still": 150}
+STILL_FRAME = 37
+ROWS = {9 / 16: (0, 960), 3 / 4: (40, 760), 1.0: (25, 665), 16 / 9: (25, 665)}
+"""By a screen's width over its height, the rows of a take that it shows: every head is whole in them, a near one, too."""
+PLACE_MIDDLE = 480
+"""The row of a take at which the middle of the place is."""
+KEPT_BYTES = 320_000_000
+SMALLEST = 270
+"""Screens with a shorter side are made from one of twice or more the size, so that nothing flickers."""
+
+
+HEAD_LABELS = (SKIN, HAIR, EYE, LIPS, TEETH, MOUTH, HEADWEAR, GLASSES, BROW, BEARD)
+REGIONS: dict[str, tuple[tuple[int, ...], bool]] = {
+    "hair": ((HAIR,), False),
+    "head": (HEAD_LABELS, False),
+    "face skin": ((SKIN,), False),
+    "eyes": ((EYE,), False),
+    "lips": ((LIPS,), False),
+    "teeth": ((TEETH,), False),
+    "hands": ((HAND,), False),
+    "clothes": ((CLOTH, HEADWEAR), False),
+    "sky": ((SKY,), True),
+    "ground": ((GROUND, SEA), True),
+    "building": ((BUILDING,), True),
+}
+"""The labels of each region, and whether they are the place's."""
+
+
+@dataclass(frozen=True)
+class Sitting:
+    """What is before the camera. `back`: the other side's camera, not mirrored, from a little farther."""
+
+    who: str = "lamp-tender"
+    script: str = "talk"
+    light: str = "noon"
+    back: bool = False
+
+    def known(self) -> Sitting:
+        """This, with what is not known here as it is by default."""
+        plain = Sitting()
+        return Sitting(
+            self.who if self.who in PEOPLE else plain.who,
+            self.script if self.script in SCRIPTS else plain.script,
+            self.light if self.light in LIGHTS else plain.light,
+            self.back,
+        )
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A take's frame as it stands on the screen: `scale` about the middle of the lowest row seen, then `across` pixels
+    of the take sideways."""
+
+    who: str
+    take: str
+    number: int
+    scale: float = 1.0
+    across: float = 0.0
+
+
+def figures(sitting: Sitting, number: int) -> list[Figure]:
+    """The figures of a frame, those behind first."""
+    who, n = sitting.who, number % LENGTHS[sitting.script]
+    talk = n % LENGTHS["talk"]
+    if sitting.script in ("talk", "open", "hands"):
+        return [Figure(who, sitting.script, n)]
+    if sitting.script == "still":
+        return [Figure(who, "talk", STILL_FRAME)]
+    if sitting.script == "near":
+        if n < 36:
+            return [Figure(who, "near", n)]
+        away = math.sin(math.pi * (n - 36) / 150) ** 2
+        return [Figure(who, "talk", (n - 36) % 75, 1 - 0.6 * away)]
+    if sitting.script == "edges":
+        return [Figure(who, "talk", talk, 1.0, -620 * math.sin(2 * math.pi * n / 300))]
+    order = list(PEOPLE)
+    other = order[(order.index(who) + 1) % len(order)]
+    passing = -640 * math.cos(2 * math.pi * n / 225)
+    return [Figure(other, "talk", (talk + 30) % 75, 0.84, passing), Figure(who, "talk", talk, 0.94, 40.0)]
+
+
+class _Kept:
+    """What was made, the latest asked for as long as memory allows. Threads share it; two may make the same at once."""
+
+    def __init__(self, room: int) -> None:
+        self._room, self._bytes = room, 0
+        self._found: OrderedDict[Hashable, NDArray[Any]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: Hashable, make: Callable[[], NDArray[Any]]) -> NDArray[Any]:
+        with self._lock:
+            if key in self._found:
+                self._found.move_to_end(key)
+                return self._found[key]
+        made = make()
+        with self._lock:
+            if key not in self._found:
+                self._found[key] = made
+                self._bytes += made.nbytes
+            while self._bytes > self._room and len(self._found) > 1:
+                self._bytes -= self._found.popitem(last=False)[1].nbytes
+        return made
+
+
+_KEPT = _Kept(KEPT_BYTES)
+
+
+class StandIn:
+    """The stand-in camera with a sitting, for a screen of `width` by `height` pixels. Frames are kept while memory allows."""
+
+    def __init__(self, width: int, height: int, sitting: Sitting | None = None) -> None:
+        self.width, self.height = width, height
+        self.sitting = (sitting or Sitting()).known()
+        self.length = LENGTHS[self.sitting.script]
+
+    def sized(self, width: int, height: int) -> StandIn:
+        """The same camera for another screen."""
+        return self if (width, height) == (self.width, self.height) else StandIn(width, height, self.sitting)
+
+    def frame(self, number: int) -> Words:
+        """The picture of a frame as words, alpha the person mask."""
+        number %= self.length
+        return _KEPT.get(self._key(number), lambda: self._composed(number))
+
+    def _key(self, number: int, *more: str) -> Hashable:
+        return (self.sitting, self.width, self.height, 0 if self.sitting.script == "still" else number, *more)
+
+    def _composed(self, number: int) -> Words:
+        short = min(self.width, self.height)
+        if short < SMALLEST:
+            factor = math.ceil(SMALLEST / short)
+            large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
+            return shrunk(large, self.width * factor, (self.width, self.height))
+        light = LIGHTS[self.sitting.light]
+        behind, _ = place(PLACE_OF[self.sitting.who])
+        linear = np.empty((self.height, self.width, 3), np.float32)
+        around = np.array(light.place, np.float32) * np.float32(light.exposure)
+        lay_place(linear, self._warped(behind, self._place_to_screen()), around, TO_LINEAR)
+        mask = np.zeros((self.height, self.width), np.uint8)
+        for figure in figures(self.sitting, number):
+            frame = self._frame_of(figure)
+            to_screen = self._to_screen(figure)
+            colour = self._warped(frame.colour, to_screen)
+            lay_figure(linear, colour, self._warped(frame.lights, to_screen), light.numbers(), TO_LINEAR, SQUARES)
+            mask = np.maximum(mask, colour[..., 3])
+        out = blank(self.height, self.width)
+        parts = out.view(np.uint8).reshape(self.height, -1, 4)[:, : self.width]
+        develop(linear, mask, parts, number, light.noise, light.corners, DEVELOPED)
+        return out
+
+    def _frame_of(self, figure: Figure) -> TakeFrame:
+        return take(figure.who, figure.take).frame(figure.number)
+
+    def _rows(self) -> tuple[int, int]:
+        aspect = self.width / self.height
+        return ROWS[min(ROWS, key=lambda known: abs(math.log(known / aspect)))]
+
+    def _to_screen(self, figure: Figure) -> NDArray[np.float64]:
+        """From a take's pixels to the screen's, 2 by 3."""
+        top, bottom = self._rows()
+        zoom = self.height / (bottom - top)
+        scale = figure.scale * (0.86 if self.sitting.back else 1.0)
+        turned = 1.0 if self.sitting.back else -1.0
+        # Sideways about the middle, upright about the lowest row that is seen.
+        return np.array(
+            [
+                [turned * scale * zoom, 0, self.width / 2 + turned * (figure.across - WIDTH / 2 * scale) * zoom],
+                [0, scale * zoom, ((1 - scale) * bottom - top) * zoom],
+            ]
+        )
+
+    def _place_to_screen(self) -> NDArray[np.float64]:
+        """From the place's pixels to the screen's: it is wide enough for every screen."""
+        top, bottom = self._rows()
+        size = place(PLACE_OF[self.sitting.who])[0].shape[0]
+        zoom = self.height / (bottom - top)
+        scale = max(960 * zoom / size, self.width / size)
+        turned = 1.0 if self.sitting.back else -1.0
+        middle = (PLACE_MIDDLE - top) * zoom
+        low = self.height - size / 2 * scale
+        return np.array(
+            [
+                [turned * scale, 0, self.width / 2 - turned * size / 2 * scale],
+                [0, scale, min(max(middle, low), size / 2 * scale) - size / 2 * scale],
+            ]
+        )
+
+    def _warped(self, pixels: Bytes, to_screen: NDArray[np.float64], exact: bool = False) -> Bytes:
+        how = cv2.INTER_NEAREST if exact else cv2.INTER_LINEAR
+        centred = _centred(to_screen)
+        return np.asarray(cv2.warpAffine(pixels, centred, (self.width, self.height), flags=how), np.uint8)
+
+    def labels(self, number: int) -> tuple[Bytes, Bytes]:
+        """What every pixel shows, exactly: the performers' material (performer/shapes.py, 0 for none) and the place's label."""
+        _, behind = place(PLACE_OF[self.sitting.who])
+        found = np.zeros((self.height, self.width), np.uint8)
+        for figure in figures(self.sitting, number % self.length):
+            frame = self._frame_of(figure)
+            to_screen = self._to_screen(figure)
+            seen = self._warped(frame.colour[..., 3], to_screen) > 127
+            material = self._warped(frame.material, to_screen, True)
+            found = np.where(seen & (material > 0), material, found)
+        return found, self._warped(behind, self._place_to_screen(), True)
+
+    def regions(self, number: int, names: Iterable[str]) -> dict[str, Bytes]:
+        """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
+        number %= self.length
+        known = [name for name in names if name in REGIONS]
+        return {name: _KEPT.get(self._key(number, name), partial(self._region, number, name)) for name in known}
+
+    def _region(self, number: int, name: str) -> Bytes:
+        material, behind = self.labels(number)
+        labels, of_place = REGIONS[name]
+        inside = np.isin(behind, labels) & (material == 0) if of_place else np.isin(material, labels)
+        return np.asarray(cv2.blur(np.asarray(inside * 255, np.uint8), (3, 3))[..., None], np.uint8)
+
+    def truth(self, number: int) -> list[dict[str, Any]]:
+        """The heads of a frame, those behind first: `who`, `eyes` (two places in pixels of the screen, the left one first),
+        `turn` (3 by 3 from head to camera, y up, z to the lens; mirrored as the picture is), `mouth`, `blink` (0 to 1)."""
+        found = []
+        for figure in figures(self.sitting, number % self.length):
+            known = take(figure.who, figure.take).truth[figure.number]
+            matrix = self._to_screen(figure)
+            eyes = sorted((matrix @ np.array([x, y, 1.0])).tolist() for x, y in known["eyes"])
+            turn = np.array(known["turn"]).reshape(3, 3)
+            if not self.sitting.back:
+                over = np.diag([-1.0, 1.0, 1.0])
+                turn = over @ turn @ over
+            found.append({"who": figure.who, "eyes": eyes, "turn": turn, "mouth": known["mouth"], "blink": known["blink"]})
+        return found
+
+
+def _centred(matrix: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A mapping of places (pixel centres at +0.5) as OpenCV has it (centres at whole numbers)."""
+    made = matrix.copy()
+    made[:, 2] += matrix[:, :2] @ np.array([0.5, 0.5]) - 0.5
+    return made

@@ -1,0 +1,209 @@
+"""`sunglaze realism`: whether the real trackers take the stand-in's cast for people, against the cast's exact truth.
+
+The trackers are the application's own (web/src/trackers), in headless Chromium. Wanted: the face found in at least 95 % of the
+frames in which it is within 35 degrees of frontal, eye centres within 6 % of the distance of the eyes in the median, and an
+intersection over union of the person masks of at least 0.90 in the median; nobody 5 points behind the others.
+"""
+
+from __future__ import annotations
+
+import base64
+import functools
+import http.server
+import math
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import LENGTHS, PEOPLE, Sitting, StandIn
+from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.errors import GlazeError
+from sunglaze.parity.gpu import CHROMIUM, FLAGS
+
+DIST = Path(__file__).parents[1] / "web" / "dist"
+WIDTH, HEIGHT = 540, 960
+FRONTAL = 35.0
+LEFT_EYE = (263, 249, 390, 373, 374, 380, 381, 382, 362, 398, 384, 385, 386, 387, 388, 466)
+RIGHT_EYE = (33, 7, 163, 144, 145, 153, 154, 155, 133, 173, 157, 158, 159, 160, 161, 246)
+_SCRIPT = """async ([kind, address, worker]) => {
+  const image = new Image()
+  image.src = address
+  await image.decode()
+  const picture = await createImageBitmap(image)
+  window.trackers ??= {}
+  const tracker = (window.trackers[kind] ??= new Worker(worker))
+  const answer = await new Promise((resolve, reject) => {
+    tracker.onmessage = (event) => resolve(event.data)
+    tracker.onerror = (event) => reject(new Error(event.message))
+    tracker.postMessage({ kind, picture, still: true }, [picture])
+  })
+  if (answer.trouble) throw new Error(answer.trouble)
+  if (!answer.mask) return { faces: answer.faces, mask: null }
+  const canvas = document.createElement('canvas')
+  canvas.width = answer.mask.width
+  canvas.height = answer.mask.height
+  canvas.getContext('2d').drawImage(answer.mask, 0, 0)
+  return { faces: [], mask: canvas.toDataURL('image/png') }
+}"""
+
+
+class Trackers:
+    """The application's trackers in a page."""
+
+    def __init__(self, page: Any, worker: str) -> None:
+        self._page, self._worker = page, worker
+
+    def faces(self, pixels: NDArray[np.uint8]) -> list[NDArray[np.float64]]:
+        """Landmarks (478, 3) of every face found in a picture (height, width, 3), red first; parts of its width and height."""
+        return [np.array(face) for face in self._ask("face", pixels)["faces"]]
+
+    def person(self, pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        """The person mask of a picture, of its size."""
+        data = base64.b64decode(self._ask("mask", pixels)["mask"].split(",")[1])
+        mask = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_GRAYSCALE)
+        assert mask is not None
+        return np.asarray(cv2.resize(mask, (pixels.shape[1], pixels.shape[0])), np.uint8)
+
+    def _ask(self, kind: str, pixels: NDArray[np.uint8]) -> dict[str, Any]:
+        data = cv2.imencode(".jpg", np.ascontiguousarray(pixels[:, :, ::-1]), [cv2.IMWRITE_JPEG_QUALITY, 92])[1].tobytes()
+        address = "data:image/jpeg;base64," + base64.b64encode(data).decode()
+        answer: dict[str, Any] = self._page.evaluate(_SCRIPT, [kind, address, self._worker])
+        return answer
+
+
+class _Quiet(http.server.SimpleHTTPRequestHandler):
+    def log_message(self, *_: Any) -> None:
+        pass
+
+
+@contextmanager
+def trackers(browser: Any = None) -> Iterator[Trackers]:
+    """The trackers, in a browser of their own where none is given. Raises GlazeError where something is not installed."""
+    workers = sorted((DIST / "assets").glob("worker-*.js"))
+    if not workers or not (DIST / "trackers").is_dir():
+        raise GlazeError("the front end is not built; run ./run setup")
+    try:
+        from playwright.sync_api import sync_playwright
+    except ImportError:
+        raise GlazeError("this needs the packages of requirements-dev.lock; run ./run test once") from None
+    server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(_Quiet, directory=str(DIST)))
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    address = f"http://127.0.0.1:{server.server_address[1]}/trackers/face_mesh/face_mesh.binarypb"
+
+    def page_of(started: Any) -> Any:
+        page = started.new_page()
+        page.set_default_timeout(120_000)
+        # An address of the same origin that is no page of the application's.
+        page.route("**/face_mesh.binarypb", lambda route: route.fulfill(body="<title>trackers</title>", content_type="text/html"))
+        page.goto(address)
+        page.unroute_all()
+        return page
+
+    try:
+        if browser is not None:
+            page = page_of(browser)
+            yield Trackers(page, f"/assets/{workers[0].name}")
+            page.close()
+        else:
+            with sync_playwright() as playwright:
+                started = playwright.chromium.launch(executable_path=CHROMIUM, args=list(FLAGS))
+                yield Trackers(page_of(started), f"/assets/{workers[0].name}")
+                started.close()
+    finally:
+        server.shutdown()
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What the trackers made of a frame. `eyes`: the error of the eye centres as part of the distance of the eyes, none where no
+    face was found; `overlap`: intersection over union of the person masks."""
+
+    who: str
+    light: str
+    script: str
+    number: int
+    turned: float
+    eyes: float | None
+    overlap: float
+
+
+def look(trackers: Trackers, sitting: Sitting, number: int) -> Seen:
+    """One frame of the cast as the trackers see it. Of several people, the nearest counts."""
+    camera = StandIn(WIDTH, HEIGHT, sitting)
+    words = camera.frame(number)
+    pixels = colours(words, WIDTH)
+    truth = camera.truth(number)[-1]
+    true_eyes = np.array(truth["eyes"])
+    apart = float(np.linalg.norm(true_eyes[1] - true_eyes[0]))
+    forward = truth["turn"] @ np.array([0.0, 0.0, 1.0])
+    error: float | None = None
+    for face in trackers.faces(pixels):
+        scaled = face[:, :2] * (WIDTH, HEIGHT)
+        found = np.array(sorted(scaled[list(ring)].mean(axis=0).tolist() for ring in (LEFT_EYE, RIGHT_EYE)))
+        off = float(np.linalg.norm(found - true_eyes, axis=1).mean()) / apart
+        error = off if error is None else min(error, off)
+    exact = words.view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3] > 127
+    seen = trackers.person(pixels) > 127
+    overlap = float((exact & seen).sum() / max(1, (exact | seen).sum()))
+    turned = math.degrees(math.acos(min(1.0, max(-1.0, float(forward[2])))))
+    # A face that lies elsewhere was not found.
+    return Seen(
+        sitting.who, sitting.light, sitting.script, number, turned, error if error is not None and error < 0.5 else None, overlap
+    )
+
+
+def sample(step: int = 1) -> list[tuple[Sitting, int]]:
+    """Frames spread over performers, lights and scripts; every `step`th of them."""
+    found = []
+    for who in PEOPLE:
+        for n, light in enumerate(LIGHTS):
+            found += [(Sitting(who, "talk", light), 7 + 15 * k + 3 * n) for k in range(4)]
+        found += [(Sitting(who, "open", "noon"), 15), (Sitting(who, "near", "shade"), 18), (Sitting(who, "near", "noon"), 80)]
+    assert all(number < LENGTHS[sitting.script] for sitting, number in found)
+    return found[::step]
+
+
+def report(seen: list[Seen]) -> str:
+    """The figures as a table in Markdown, over all, by performer and by light."""
+    lines = ["| | frames | face found | eyes, median | person, median |", "|---|---|---|---|---|"]
+
+    def line(name: str, part: list[Seen]) -> None:
+        front = [one for one in part if one.turned <= FRONTAL]
+        eyes = [one.eyes for one in front if one.eyes is not None]
+        found = f"{100 * len(eyes) / max(1, len(front)):.0f} %"
+        error = f"{100 * float(np.median(eyes)):.1f} %" if eyes else "none"
+        lines.append(f"| {name} | {len(part)} | {found} | {error} | {float(np.median([one.overlap for one in part])):.3f} |")
+
+    line("all", seen)
+    groups: list[tuple[Callable[[Seen], str], dict[str, str]]] = [
+        (lambda one: one.who, {key: person.role for key, person in PEOPLE.items()}),
+        (lambda one: one.light, {key: light.title for key, light in LIGHTS.items()}),
+    ]
+    for key_of, titles in groups:
+        for key, title in titles.items():
+            part = [one for one in seen if key_of(one) == key]
+            if part:
+                line(title, part)
+    return "\n".join(lines)
+
+
+def measure(step: int, told: Callable[[str], None]) -> str:
+    """Look at the sample and report; `told` hears of every frame."""
+    seen = []
+    with trackers() as found:
+        wanted = sample(step)
+        for n, (sitting, number) in enumerate(wanted, 1):
+            one = look(found, sitting, number)
+            seen.append(one)
+            eyes = "no face" if one.eyes is None else f"eyes {100 * one.eyes:.1f} %"
+            what = f"{one.who}, {one.light}, {one.script} {number}, turned {one.turned:.0f}"
+            told(f"{n} of {len(wanted)}: {what}: {eyes}, person {one.overlap:.3f}")
+    return report(seen)

@@ -1,0 +1,91 @@
+"""The real camera, end to end: a film as Chromium's camera, permission, trackers in workers, a cut-out, its backdrop."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, Playwright, expect
+
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import Sitting, StandIn
+from tests.browser.workbench import new_effect, pixels, settle, until
+from tests.conftest import CHROMIUM, FLAGS
+from tests.serving import Served
+
+GREEN = [0, 255, 0]
+CUT_OUT = {"id": "cut", "name": "Cut", "kind": "cut-out", "values": {"colour": "#00ff00", "second": "#00ff00"}}
+WIDTH, HEIGHT = 640, 480
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Someone of the cast, landscape as webcams are, as y4m (4:2:0)."""
+    path = tmp_path_factory.mktemp("film") / "camera.y4m"
+    camera = StandIn(WIDTH, HEIGHT, Sitting("lamp-tender", "still", "shade", back=True))
+    planes = cv2.cvtColor(np.ascontiguousarray(colours(camera.frame(0), WIDTH)), cv2.COLOR_RGB2YUV_I420)
+    head = f"YUV4MPEG2 W{WIDTH} H{HEIGHT} F15:1 Ip A1:1 C420jpeg\n".encode()
+    path.write_bytes(head + (b"FRAME\n" + planes.tobytes()) * 15)
+    return path
+
+
+@pytest.fixture(scope="module")
+def browser_with_camera(playwright: Playwright, film: Path) -> Iterator[Browser]:
+    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={film}"]
+    started = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
+    yield started
+    started.close()
+
+
+@pytest.fixture
+def seen(browser_with_camera: Browser, served: Served) -> Iterator[Page]:
+    context = browser_with_camera.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=served.address, permissions=["camera"]
+    )
+    page = context.new_page()
+    page.set_default_timeout(90_000)
+    yield page
+    context.close()
+
+
+def cut_out(page: Page, canvas: str) -> bool:
+    """Green in both upper corners, and the person, who is not green, in the middle."""
+    shown = pixels(page, canvas)
+    corners = [shown[60, 30].tolist(), shown[60, -30].tolist()]
+    face = shown[shown.shape[0] // 2 - 60 : shown.shape[0] // 2 + 60, 240:300].reshape(-1, 3).mean(axis=0)
+    return corners == [GREEN, GREEN] and face[0] > face[1] * 0.9 > 40
+
+
+def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, served: Served) -> None:
+    new_effect(seen, served.address, [CUT_OUT])
+    seen.get_by_role("button", name=re.compile("Lamp tender")).click()
+    seen.get_by_role("button", name="My camera").click()
+    expect(seen.get_by_role("button", name="Stop my camera")).to_be_visible()
+    until(seen, lambda: cut_out(seen, "canvas.gpu"))
+    seen.get_by_role("button", name="Stop my camera").click()
+    seen.keyboard.press("Escape")
+    settle(seen)
+    assert cut_out(seen, "canvas.picture")
+
+
+def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, served: Served) -> None:
+    effect = new_effect(seen, served.address, [CUT_OUT])
+    code = seen.request.post(f"/api/effects/{effect}/publish").json()["code"]
+    seen.goto(f"/p/{code}")
+    seen.wait_for_selector("canvas[data-frame]")
+    seen.get_by_role("button", name="My camera").click()
+    until(seen, lambda: cut_out(seen, "canvas"))
+
+
+def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: Served) -> None:
+    """Headless Chromium has no camera: the words name it, and the picture is still there."""
+    new_effect(page, served.address, [CUT_OUT])
+    page.get_by_role("button", name=re.compile("Lamp tender")).click()
+    page.get_by_role("button", name="My camera").click()
+    expect(page.get_by_text(re.compile("no camera|not allowed"))).to_be_visible()
+    page.keyboard.press("Escape")
+    assert cut_out(page, "canvas.picture")

@@ -1,0 +1,184 @@
+"""The cast: skin against the Monk scale, loops, screens that cut no head, exact truth, light and sensor, and what is kept."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+
+from sunglaze.core.camera.cameras import colours, screen_size
+from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn, figures
+from sunglaze.core.camera.lighting import DEVELOPED, LIGHTS, TO_LINEAR, develop
+from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
+from sunglaze.core.camera.performer.people import MONK_TONES
+from sunglaze.core.camera.takes import ASSETS, Film, take
+from sunglaze.core.colour.difference import ciede2000
+from sunglaze.core.colour.spaces import srgb_to_lab
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.render.frames import as_bgra
+from sunglaze.core.render.playback import play_to
+
+WIDTH, HEIGHT = 540, 960
+
+
+def lab(codes: np.ndarray) -> np.ndarray:
+    return np.asarray(srgb_to_lab(np.asarray(codes, np.float64) / 255))
+
+
+@pytest.mark.parametrize("who", PEOPLE)
+def test_a_performers_skin_is_its_tone_of_the_monk_scale(who: str) -> None:
+    """Issue 5: the median of the lit face in neutral light is nearer to its own tone than to any two or more steps away.
+    Neutral light is the sum of key and sky at grey, so that a surface that faces both gives its own colour; the tones are the
+    published scale's, from memory."""
+    camera = StandIn(WIDTH, HEIGHT, Sitting(who, "still", "noon"))
+    frame = camera._frame_of(figures(camera.sitting, 0)[0])
+    key = (frame.lights[..., 0] / 255.0) ** 2 * 5
+    sky = (frame.lights[..., 1] / 255.0) ** 2 * 2
+    face = (frame.material == SKIN) & (frame.colour[..., 3] == 255)
+    light = 0.75 * key + 0.5 * sky
+    lit = face & (light > np.median(light[face]))
+    seen = TO_LINEAR[frame.colour[..., :3][lit]] * (light[lit] / np.median(light[lit]))[:, None]
+    codes = np.clip(np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * seen ** (1 / 2.4) - 0.055), 0, 1) * 255
+    middle = np.median(codes, axis=0)
+    tones = [np.array([int(code[n : n + 2], 16) for n in (1, 3, 5)]) for code in MONK_TONES]
+    far = [float(ciede2000(lab(middle), lab(tone))) for tone in tones]
+    own = PEOPLE[who].tone - 1
+    assert all(far[own] < far[other] for other in range(10) if abs(other - own) >= 2), far
+
+
+def test_the_cast_is_told_apart() -> None:
+    people = list(PEOPLE.values())
+    assert len(people) >= 6
+    assert len({person.tone for person in people}) == len(people)
+    assert {person.hair for person in people} == {"none", "cropped", "long", "curls", "bun"}
+    assert {person.headwear for person in people} == {"none", "cap", "headscarf"}
+    assert any(person.glasses for person in people)
+    assert any(person.beard == "full" for person in people)
+
+
+@pytest.mark.parametrize("script", ["talk", "open", "hands", "edges"])
+def test_loops_go_on_without_a_jump(script: str) -> None:
+    camera = StandIn(270, 480, Sitting(script=script, light="shade"))
+    last, first, second = (
+        colours(camera.frame(n), 270).astype(int) for n in (camera.length - 1, camera.length, camera.length + 1)
+    )
+    assert np.abs(first - last).mean() < 2.0 * np.abs(second - first).mean() + 1.5
+    assert np.array_equal(first, colours(camera.frame(0), 270))
+
+
+@pytest.mark.parametrize("screen", ["9:16", "3:4", "1:1", "16:9"])
+def test_no_screen_cuts_a_head_or_stretches_it(screen: str) -> None:
+    """At the nearest of leaning in, hair and chin are inside, and the head is as tall for its width as on a tall screen."""
+    width, height = screen_size(screen, 540)
+    camera = StandIn(width, height, Sitting("beekeeper", "near"))
+    head = np.isin(camera.labels(18)[0], (SKIN, HAIR, EYE, BROW))
+    assert not head[0].any()
+    assert not head[-1].any()
+    assert not head[:, [0, -1]].any()
+    rows = np.flatnonzero(head.any(axis=1))
+    columns = np.flatnonzero(head.any(axis=0))
+    tall = StandIn(540, 960, Sitting("beekeeper", "near")).labels(18)[0]
+    whole = np.isin(tall, (SKIN, HAIR, EYE, BROW))
+    shape = np.ptp(np.flatnonzero(whole.any(axis=1))) / np.ptp(np.flatnonzero(whole.any(axis=0)))
+    assert abs(np.ptp(rows) / np.ptp(columns) / shape - 1) < 0.02
+
+
+@pytest.mark.parametrize("back", [False, True])
+def test_the_eyes_of_the_truth_are_where_eyes_are_seen(back: bool) -> None:
+    """The middle of each eye's ball, projected: the eye that is labelled lies around it, also mirrored."""
+    camera = StandIn(WIDTH, HEIGHT, Sitting("stilt-walker", "still", back=back))
+    material, _ = camera.labels(0)
+    for x, y in camera.truth(0)[-1]["eyes"]:
+        rows, columns = np.nonzero(material[int(y) - 25 : int(y) + 25, int(x) - 30 : int(x) + 30] == EYE)
+        assert len(rows) > 150
+        assert abs(rows.mean() - 25) < 6
+        assert abs(columns.mean() - 30) < 7
+
+
+def test_the_head_turns_as_the_truth_says() -> None:
+    """A head that looks to the picture's right has its eyes to the right of its silhouette's middle."""
+    camera = StandIn(WIDTH, HEIGHT, Sitting("oyster-cook", "talk", back=True))
+    for number in (15, 55):
+        forward = camera.truth(number)[0]["turn"] @ np.array([0, 0, 1])
+        eyes = np.mean([x for x, _ in camera.truth(number)[0]["eyes"]])
+        columns = np.nonzero(np.isin(camera.labels(number)[0], (SKIN, HAIR, HEADWEAR)))[1]
+        assert np.sign(eyes - np.median(columns)) == np.sign(forward[0])
+        assert abs(forward[0]) > 0.2
+
+
+def test_masks_of_regions_are_exact_and_do_not_overlap() -> None:
+    camera = StandIn(WIDTH, HEIGHT, Sitting("beekeeper", "hands"))
+    masks = camera.regions(15, REGIONS)
+    person = camera.frame(15).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3]
+    for name in ("hair", "face skin", "eyes", "lips", "hands", "clothes"):
+        inside = masks[name][..., 0] > 200
+        assert inside.sum() > 40, name
+        assert (person[inside] > 127).mean() > 0.98
+    for name in ("sky", "ground"):
+        assert (person[masks[name][..., 0] > 250] < 128).all()
+    total = sum(masks[name].astype(int) for name in ("hair", "face skin", "eyes", "lips", "teeth", "hands", "clothes", "sky"))
+    assert total.max() <= 3 * 255  # soft by a pixel where three meet
+    assert (total > 255 * 1.1).mean() < 0.01
+    assert camera.regions(15, ["shoes"]) == {}
+
+
+def test_a_region_mask_holds_a_layer_to_the_hair() -> None:
+    mask = LayerMask(kind="region", values={"region": "hair", "soft": 0.0, "grow": 0.0})
+    layer = Layer(id="l", name="l", kind="fill", values={"colour": "#00ff00"}, mask=mask)
+    camera = StandIn(WIDTH, HEIGHT, Sitting("stilt-walker"))
+    compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
+    shown = as_bgra(play_to(compiled, camera, WIDTH, 12), WIDTH)[..., 2::-1].astype(int)
+    hair = camera.regions(12, ["hair"])["hair"][..., 0]
+    assert (shown[hair == 255] == [0, 255, 0]).all()
+    assert np.abs(shown - colours(camera.frame(12), WIDTH))[cv2.dilate(hair, np.ones((5, 5))) == 0].max() == 0
+
+
+def test_developing_is_srgb_with_a_shoulder() -> None:
+    """Below 0.8 of linear light the codes are IEC 61966-2-1's, above they stay below white."""
+    light = np.linspace(0.001, 0.79, 60, dtype=np.float32)
+    linear = np.repeat(light[None, :, None], 3, axis=2).copy()
+    out = np.zeros((1, 60, 4), np.uint8)
+    develop(linear, np.zeros((1, 60), np.uint8), out, 0, 0.0, 0.0, DEVELOPED)
+    expected = 255 * np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
+    assert np.abs(out[0, :, 0] - expected).max() <= 1.0
+    bright = np.full((1, 1, 3), 1.5, np.float32)
+    develop(bright, np.zeros((1, 1), np.uint8), out[:, :1], 0, 0.0, 0.0, DEVELOPED)
+    assert 240 < out[0, 0, 0] < 255
+
+
+def test_dusk_is_dim_and_noisy_and_noise_is_the_frames_own() -> None:
+    noon, dusk = (StandIn(WIDTH, HEIGHT, Sitting("kite-flyer", "still", light)) for light in ("noon", "dusk"))
+    face = dusk.regions(0, ["face skin"])["face skin"][..., 0] == 255
+    one = colours(dusk._composed(0), WIDTH).astype(float)
+    other = colours(dusk._composed(1), WIDTH).astype(float)
+    noise = (one - other)[face].std() / np.sqrt(2)
+    assert LIGHTS["dusk"].noise * 0.5 < noise < LIGHTS["dusk"].noise * 1.6
+    assert one[face].mean() < 0.75 * colours(noon.frame(0), WIDTH)[face].mean()
+    assert np.array_equal(one, colours(dusk._composed(0), WIDTH))  # reproducible
+
+
+def test_films_are_read_in_any_order() -> None:
+    path = ASSETS / "lamp-tender" / "talk" / "truth.webm"
+    onwards, jumping = Film(path), Film(path)
+    frames = {n: onwards.frame(n).to_ndarray() for n in range(30)}
+    for number in (20, 3, 4, 29, 0):
+        assert np.array_equal(jumping.frame(number).to_ndarray(), frames[number])
+    with pytest.raises(IndexError):
+        jumping.frame(10_000)
+
+
+def test_every_script_of_everyone_is_there() -> None:
+    for who in PEOPLE:
+        for script in SCRIPTS:
+            for number in (0, LENGTHS[script] // 3, LENGTHS[script] - 1):
+                for figure in figures(Sitting(who, script), number):
+                    assert 0 <= figure.number < take(figure.who, figure.take).length
+    assert sum(file.stat().st_size for file in Path(ASSETS).rglob("*") if file.is_file()) < 60e6
+
+
+def test_what_is_not_known_sits_as_by_default() -> None:
+    assert Sitting("nobody", "sings", "moon", True).known() == Sitting(back=True)

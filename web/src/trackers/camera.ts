@@ -1,0 +1,101 @@
+/**
+ * The real camera of this device: its picture cut to a screen's shape, mirrored or not, and the masks that the trackers see in it.
+ * Trackers are slower than the picture; a mask belongs to the latest picture that they were done with.
+ */
+import { canBeTracked, drawRegions, needsFaces } from './regions'
+import { Tracker } from './tracker'
+
+const REASONS: Record<string, string> = {
+  NotAllowedError: 'The browser was not allowed to use the camera. Allow it beside the address, then choose it again.',
+  NotFoundError: 'This device has no camera.',
+  NotReadableError: 'Another program is using the camera. Close it, then choose it again.',
+  OverconstrainedError: 'That camera is not there any more.',
+}
+export const hasCamera = (): boolean => 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
+
+export class RealCamera {
+  readonly canvas = new OffscreenCanvas(2, 2)
+  readonly masks = new Map<string, ImageBitmap | OffscreenCanvas>()
+  mirrored = true
+  trouble = ''
+  private readonly video = document.createElement('video')
+  private readonly trackers = new Map<'mask' | 'face', Tracker>()
+  private media: MediaStream | null = null
+
+  /** `ended` is told in words when the camera goes away. */
+  constructor(private readonly ended: (words: string) => void) {
+    this.video.muted = true
+    this.video.playsInline = true
+  }
+
+  /** Asks for permission. Throws an Error in plain words where there is no camera to be had. */
+  async start(device?: string): Promise<void> {
+    this.stopMedia()
+    if (!hasCamera()) throw new Error('The camera needs a page that comes over HTTPS, or from this machine.')
+    try {
+      const wanted = device ? { deviceId: { exact: device } } : { facingMode: 'user' }
+      this.media = await navigator.mediaDevices.getUserMedia({ video: { ...wanted, width: { ideal: 1280 }, height: { ideal: 720 } } })
+    } catch (error) {
+      throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? 'The camera could not be started.')
+    }
+    this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended('The camera went away.'))
+    this.video.srcObject = this.media
+    await this.video.play()
+  }
+
+  static async devices(): Promise<MediaDeviceInfo[]> {
+    return hasCamera() ? (await navigator.mediaDevices.enumerateDevices()).filter((one) => one.kind === 'videoinput') : []
+  }
+
+  /** The picture as it is now, at this size, in `canvas`; false before the first has come. */
+  draw(width: number, height: number): boolean {
+    const { videoWidth, videoHeight } = this.video
+    const context = this.canvas.getContext('2d')
+    if (this.video.readyState < 2 || !videoWidth || !context) return false
+    if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height })
+    const scale = Math.max(width / videoWidth, height / videoHeight)
+    const [across, down] = [videoWidth * scale, videoHeight * scale]
+    context.setTransform(this.mirrored ? -1 : 1, 0, 0, 1, this.mirrored ? width : 0, 0)
+    context.drawImage(this.video, (width - across) / 2, (height - down) / 2, across, down)
+    return true
+  }
+
+  /** Has the trackers look at the picture in `canvas`, those that are free and whose masks are wanted. */
+  look(names: string[]): void {
+    if (names.includes('person')) this.ask('mask', names)
+    if (needsFaces(names)) this.ask('face', names)
+  }
+
+  private ask(kind: 'mask' | 'face', names: string[]): void {
+    const tracker = this.trackers.get(kind) ?? new Tracker(kind)
+    this.trackers.set(kind, tracker)
+    if (tracker.busy) return
+    const { width, height } = this.canvas
+    void createImageBitmap(this.canvas)
+      .then((picture) => tracker.track(picture))
+      .then((answer) => {
+        this.trouble = answer.trouble ? `The tracker does not run here: ${answer.trouble}` : ''
+        if (answer.mask) this.masks.set('person', answer.mask)
+        if (kind === 'face') for (const [name, mask] of drawRegions(names, answer.faces, width, height)) this.masks.set(name, mask)
+      })
+  }
+
+  stop(): void {
+    this.stopMedia()
+    for (const tracker of this.trackers.values()) tracker.close()
+    this.trackers.clear()
+    this.masks.clear()
+  }
+
+  private stopMedia(): void {
+    this.media?.getTracks().forEach((track) => track.stop())
+    this.media = null
+    this.video.srcObject = null
+  }
+}
+
+/** Which of a program's masks a real camera does not give, in words; nothing where it gives all. */
+export function lacking(names: string[]): string {
+  const missing = names.filter((name) => !canBeTracked(name)).map((name) => name.replace('region:', ''))
+  return missing.length ? `A real camera does not show where ${missing.join(', ')} is: these masks stay empty.` : ''
+}

@@ -1,0 +1,48 @@
+/** Asking a tracker, which works in a worker: one picture at a time, so that it never falls behind. */
+
+export type Kind = 'mask' | 'face'
+/** A point of a face: across and down as parts of the picture, and depth in the same scale as across, nearer is less. */
+export type Landmark = [number, number, number]
+
+export interface Question {
+  kind: Kind
+  picture: ImageBitmap
+  still: boolean
+}
+export interface Answer {
+  mask: ImageBitmap | null
+  faces: number[][][]
+  trouble?: string
+}
+
+export class Tracker {
+  private readonly worker = new Worker(new URL('./worker.ts', import.meta.url))
+  private waiting: ((answer: Answer) => void) | null = null
+
+  constructor(private readonly kind: Kind) {
+    this.worker.onmessage = (event: MessageEvent<Answer>) => this.answer(event.data)
+    this.worker.onerror = (event) => this.answer({ mask: null, faces: [], trouble: event.message })
+  }
+
+  get busy(): boolean {
+    return this.waiting !== null
+  }
+
+  /** What it sees in a picture, which is handed over. `still`: it does not follow on the one before. Only when not busy. */
+  track(picture: ImageBitmap, still = false): Promise<Answer> {
+    return new Promise((resolve) => {
+      this.waiting = resolve
+      this.worker.postMessage({ kind: this.kind, picture, still } satisfies Question, [picture])
+    })
+  }
+
+  close(): void {
+    this.worker.terminate()
+  }
+
+  private answer(answer: Answer): void {
+    const waiting = this.waiting
+    this.waiting = null
+    waiting?.(answer)
+  }
+}

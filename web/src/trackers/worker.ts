@@ -1,0 +1,96 @@
+/**
+ * One tracker in a worker of its own: the person's mask, or the landmarks of faces. The models and their runtime are those of the
+ * packages @mediapipe/selfie_segmentation and @mediapipe/face_mesh, which ship with the page. They expect a page around them;
+ * what they touch of it is stood in for here.
+ */
+import type { Answer, Kind, Question } from './tracker'
+
+interface Results {
+  segmentationMask: CanvasImageSource & { width: number; height: number }
+  multiFaceLandmarks?: { x: number; y: number; z: number }[][]
+}
+interface Solution {
+  onResults(taken: (results: Results) => void): void
+  setOptions(options: Record<string, number | boolean>): void
+  send(input: { image: ImageBitmap }): Promise<void>
+  reset(): void
+}
+type Maker = new (options: { locateFile(file: string): string }) => Solution
+type Scope = Record<string, unknown> & { importScripts(...addresses: string[]): void; location: Location }
+
+const scope = self as unknown as Scope
+const LONGEST_SIDE = 640
+
+function pretendPage(): void {
+  const run = (element: Record<string, unknown>): void => {
+    scope.importScripts(String(element.src))
+    for (const loaded of element.loaded as (() => void)[]) loaded()
+  }
+  const nothing = () => undefined
+  scope.window = scope
+  for (const name of ['HTMLVideoElement', 'HTMLImageElement']) scope[name] = class { readonly isAbsent = true }
+  scope.HTMLCanvasElement = OffscreenCanvas
+  scope.document = {
+    createElement(name: string) {
+      if (name === 'canvas') return new OffscreenCanvas(1, 1)
+      const loaded: (() => void)[] = []
+      const element: Record<string, unknown> = { loaded }
+      element.setAttribute = (attribute: string, value: string) => (element[attribute] = value)
+      element.addEventListener = (type: string, act: () => void) => type === 'load' && loaded.push(act)
+      return element
+    },
+    body: { appendChild: run },
+    head: { appendChild: run },
+    addEventListener: nothing,
+    removeEventListener: nothing,
+    querySelector: () => null,
+    getElementById: () => null,
+  }
+}
+
+/** White where the person is, opaque, of the picture's shape. */
+async function opaque(mask: Results['segmentationMask']): Promise<ImageBitmap> {
+  const canvas = new OffscreenCanvas(mask.width, mask.height)
+  const context = canvas.getContext('2d', { willReadFrequently: true })
+  if (!context) throw new Error('no canvas')
+  context.drawImage(mask, 0, 0)
+  const pixels = context.getImageData(0, 0, mask.width, mask.height)
+  for (let at = 0; at < pixels.data.length; at += 4) {
+    pixels.data.fill(pixels.data[at + 3] ?? 0, at, at + 3)
+    pixels.data[at + 3] = 255
+  }
+  return createImageBitmap(pixels)
+}
+
+let solution: Solution | null = null
+let results: Results | null = null
+
+function start(kind: Kind): Solution {
+  pretendPage()
+  const folder = kind === 'mask' ? '/trackers/selfie_segmentation' : '/trackers/face_mesh'
+  scope.importScripts(`${folder}/${kind === 'mask' ? 'selfie_segmentation' : 'face_mesh'}.js`)
+  const made = new (scope[kind === 'mask' ? 'SelfieSegmentation' : 'FaceMesh'] as Maker)({ locateFile: (file) => `${folder}/${file}` })
+  made.onResults((found) => (results = found))
+  made.setOptions(kind === 'mask' ? { modelSelection: 0 } : { maxNumFaces: 2, refineLandmarks: true })
+  return made
+}
+
+self.onmessage = async (event: MessageEvent<Question>) => {
+  const { kind, picture, still } = event.data
+  try {
+    solution ??= start(kind)
+    // A picture that is no next frame: nothing of the one before is carried on.
+    if (still && results) solution.reset()
+    const scale = Math.min(1, LONGEST_SIDE / Math.max(picture.width, picture.height))
+    const size = { resizeWidth: Math.round(picture.width * scale), resizeHeight: Math.round(picture.height * scale) }
+    await solution.send({ image: await createImageBitmap(picture, size) })
+    picture.close()
+    const answer: Answer = { mask: null, faces: [] }
+    const found = results as Results | null
+    if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask)
+    else answer.faces = (found?.multiFaceLandmarks ?? []).map((face) => face.map(({ x, y, z }) => [x, y, z]))
+    self.postMessage(answer, { transfer: answer.mask ? [answer.mask] : [] })
+  } catch (error) {
+    self.postMessage({ mask: null, faces: [], trouble: error instanceof Error ? error.message : String(error) } satisfies Answer)
+  }
+}
