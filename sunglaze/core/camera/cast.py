@@ -123,7 +123,8 @@ def figures(sitting: Sitting, number: int) -> list[Figure]:
         return [Figure(who, "talk", STILL_FRAME)]
     if sitting.script == "near":
         if n < 36:
-            return [Figure(who, "near", n)]
+            # A little smaller at the nearest, so that the widest hair stays within a tall screen.
+            return [Figure(who, "near", n, 1 - 0.2 * math.sin(math.pi * n / 36) ** 2)]
         away = math.sin(math.pi * (n - 36) / 150) ** 2
         return [Figure(who, "talk", (n - 36) % 75, 1 - 0.6 * away)]
     if sitting.script == "edges":
