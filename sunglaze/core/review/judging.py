@@ -7,15 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.camera.performer.people import MONK_TONES
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.render.grade import apply_lut, resampled
-
-MONK_TONES = (
-    "#f6ede4", "#f3e7db", "#f7ead0", "#eadaba", "#d7bd96", "#a07e56", "#825c43", "#604134", "#3a312a", "#292420",
-)  # fmt: skip
-"""The ten tones of the Monk Skin Tone scale (Monk 2019, published by Google, CC BY 4.0), lightest first."""
 
 GREY_STEPS = 33
 CLOUD_STEPS = 6
