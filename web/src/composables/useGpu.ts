@@ -137,7 +137,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
 
   async function seat(): Promise<void> {
     standIn = await StandIn.open(sitting.value).catch(() => null)
-    if (last && player?.masks.length) void masked(last)
+    if (last && player?.masks.length && !real.value) void masked(last)
   }
 
   watch(effect, () => {

@@ -20,6 +20,7 @@ export class RealCamera {
   trouble = ''
   private readonly video = document.createElement('video')
   private readonly trackers = new Map<'mask' | 'face', Tracker>()
+  private readonly asking = new Set<'mask' | 'face'>()
   private media: MediaStream | null = null
 
   /** `ended` is told in words when the camera goes away. */
@@ -69,7 +70,8 @@ export class RealCamera {
   private ask(kind: 'mask' | 'face', names: string[]): void {
     const tracker = this.trackers.get(kind) ?? new Tracker(kind)
     this.trackers.set(kind, tracker)
-    if (tracker.busy) return
+    if (this.asking.has(kind)) return
+    this.asking.add(kind)
     const { width, height } = this.canvas
     void createImageBitmap(this.canvas)
       .then((picture) => tracker.track(picture))
@@ -78,6 +80,7 @@ export class RealCamera {
         if (answer.mask) this.masks.set('person', answer.mask)
         if (kind === 'face') for (const [name, mask] of drawRegions(names, answer.faces, width, height)) this.masks.set(name, mask)
       })
+      .finally(() => this.asking.delete(kind))
   }
 
   stop(): void {

@@ -24,11 +24,7 @@ export class Tracker {
     this.worker.onerror = (event) => this.answer({ mask: null, faces: [], trouble: event.message })
   }
 
-  get busy(): boolean {
-    return this.waiting !== null
-  }
-
-  /** What it sees in a picture, which is handed over. `still`: it does not follow on the one before. Only when not busy. */
+  /** What it sees in a picture, which is handed over. `still`: it does not follow on the one before. One at a time. */
   track(picture: ImageBitmap, still = false): Promise<Answer> {
     return new Promise((resolve) => {
       this.waiting = resolve
