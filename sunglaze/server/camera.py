@@ -3,23 +3,22 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated
+from typing import Annotated, Literal
 
 import cv2
 import numpy as np
 from fastapi import APIRouter, Depends, Path, Response
-from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from sunglaze.core.camera.cameras import colours
-from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn
+from sunglaze.core.camera.cameras import colours, screen_size
+from sunglaze.core.camera.cast import PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.picture.files import encode_jpeg, encode_png
 from sunglaze.store.effects import NotThere
 
 routes = APIRouter()
-WIDTH, HEIGHT, RATE = 540, 960, 30
+SHORT, RATE = 540, 30
 QUALITY = 86
-FACE_FRAME = 37
 FACE = (slice(165, 615), slice(45, 495))
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
@@ -40,17 +39,20 @@ class Cast(BaseModel):
 class Facts(BaseModel):
     """The loop that a sitting plays."""
 
-    width: int = WIDTH
-    height: int = HEIGHT
+    width: int
+    height: int
     rate: int = RATE
     frames: int
 
 
-def sitting(who: str = "", script: str = "", light: str = "", back: bool = False) -> Sitting:
-    return Sitting(who, script, light, back).known()
+def camera(
+    who: str = "", script: str = "", light: str = "", back: bool = False, screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16"
+) -> StandIn:
+    """The camera that a browser asks for, its screen's short side of SHORT pixels."""
+    return StandIn(*screen_size(screen, SHORT), Sitting(who, script, light, back))
 
 
-Sat = Annotated[Sitting, Depends(sitting)]
+Asked = Annotated[StandIn, Depends(camera)]
 Number = Annotated[int, Path(ge=0, le=1_000_000_000)]
 
 
@@ -64,8 +66,8 @@ def cast() -> Cast:
 
 
 @routes.get("/api/cast/facts")
-def facts(sat: Sat) -> Facts:
-    return Facts(frames=LENGTHS[sat.script])
+def facts(asked: Asked) -> Facts:
+    return Facts(width=asked.width, height=asked.height, frames=asked.length)
 
 
 @routes.get("/api/cast/faces/{who}.jpg", response_class=Response)
@@ -78,33 +80,24 @@ def face(who: str, light: str = "noon") -> Response:
 
 @lru_cache(maxsize=64)
 def _face(who: str, light: str) -> bytes:
-    picture = colours(StandIn(WIDTH, HEIGHT, Sitting(who, "talk", light)).frame(FACE_FRAME), WIDTH)[FACE]
-    return _jpeg(np.asarray(cv2.resize(picture, (128, 128), interpolation=cv2.INTER_AREA), np.uint8))
+    size = screen_size("9:16", SHORT)
+    picture = colours(StandIn(*size, Sitting(who, "still", light)).frame(0), SHORT)[FACE]
+    return encode_jpeg(np.asarray(cv2.resize(picture, (128, 128), interpolation=cv2.INTER_AREA), np.uint8), QUALITY)
 
 
 @routes.get("/api/cast/frames/{number}.jpg", response_class=Response)
-def frame(number: Number, sat: Sat) -> Response:
-    return Response(_jpeg(colours(StandIn(WIDTH, HEIGHT, sat).frame(number), WIDTH)), media_type="image/jpeg", headers=_DAY)
+def frame(number: Number, asked: Asked) -> Response:
+    data = encode_jpeg(colours(asked.frame(number), asked.width), QUALITY)
+    return Response(data, media_type="image/jpeg", headers=_DAY)
 
 
 @routes.get("/api/cast/masks/{region}/{number}.png", response_class=Response)
-def mask(region: str, number: Number, sat: Sat) -> Response:
+def mask(region: str, number: Number, asked: Asked) -> Response:
     """A region's mask in a frame: white inside. `person` or one of core/camera/cast.py's REGIONS."""
-    camera = StandIn(WIDTH, HEIGHT, sat)
     if region == "person":
-        pixels = camera.frame(number).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3]
+        pixels = asked.frame(number).view(np.uint8).reshape(asked.height, -1, 4)[:, : asked.width, 3:]
     elif region in REGIONS:
-        pixels = camera.regions(number, [region])[region][..., 0]
+        pixels = asked.regions(number, [region])[region]
     else:
         raise NotThere(f"the camera has no region '{region}'; it has person, {', '.join(REGIONS)}")
-    return Response(_png(pixels), media_type="image/png", headers=_DAY)
-
-
-def _png(mask: NDArray[np.uint8]) -> bytes:
-    return bytes(cv2.imencode(".png", np.ascontiguousarray(mask), [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes())
-
-
-def _jpeg(pixels: NDArray[np.uint8]) -> bytes:
-    """Whole chroma, so that every decoder gives the same."""
-    options = [cv2.IMWRITE_JPEG_QUALITY, QUALITY, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444]
-    return bytes(cv2.imencode(".jpg", np.ascontiguousarray(pixels[:, :, ::-1]), options)[1].tobytes())
+    return Response(encode_png(pixels, 1), media_type="image/png", headers=_DAY)

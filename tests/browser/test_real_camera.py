@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
-from tests.browser.workbench import new_effect, pixels, until
+from tests.browser.workbench import new_effect, pixels, settle, until
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import Served
 
@@ -58,6 +58,18 @@ def cut_out(page: Page, canvas: str) -> bool:
     corners = [shown[60, 30].tolist(), shown[60, -30].tolist()]
     face = shown[shown.shape[0] // 2 - 60 : shown.shape[0] // 2 + 60, 240:300].reshape(-1, 3).mean(axis=0)
     return corners == [GREEN, GREEN] and face[0] > face[1] * 0.9 > 40
+
+
+def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, served: Served) -> None:
+    new_effect(seen, served.address, [CUT_OUT])
+    seen.get_by_role("button", name=re.compile("Lamp tender")).click()
+    seen.get_by_role("button", name="My camera").click()
+    expect(seen.get_by_role("button", name="Stop my camera")).to_be_visible()
+    until(seen, lambda: cut_out(seen, "canvas.gpu"))
+    seen.get_by_role("button", name="Stop my camera").click()
+    seen.keyboard.press("Escape")
+    settle(seen)
+    assert cut_out(seen, "canvas.picture")
 
 
 def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, served: Served) -> None:

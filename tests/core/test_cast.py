@@ -10,7 +10,7 @@ import pytest
 
 from sunglaze.core.camera.cameras import colours, screen_size
 from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn, figures
-from sunglaze.core.camera.lighting import DEVELOPED, LIGHTS, TO_LINEAR, develop
+from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHTS, TO_LINEAR, develop
 from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
 from sunglaze.core.camera.performer.people import MONK_TONES
 from sunglaze.core.camera.takes import ASSETS, Film, take
@@ -142,11 +142,11 @@ def test_developing_is_srgb_with_a_shoulder() -> None:
     light = np.linspace(0.001, 0.79, 60, dtype=np.float32)
     linear = np.repeat(light[None, :, None], 3, axis=2).copy()
     out = np.zeros((1, 60, 4), np.uint8)
-    develop(linear, np.zeros((1, 60), np.uint8), out, 0, 0.0, 0.0, DEVELOPED)
+    develop(linear, np.zeros((1, 60), np.uint8), out, 0, 0.0, 0.0, DEVELOPED, GRAIN)
     expected = 255 * np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
     assert np.abs(out[0, :, 0] - expected).max() <= 1.0
     bright = np.full((1, 1, 3), 1.5, np.float32)
-    develop(bright, np.zeros((1, 1), np.uint8), out[:, :1], 0, 0.0, 0.0, DEVELOPED)
+    develop(bright, np.zeros((1, 1), np.uint8), out[:, :1], 0, 0.0, 0.0, DEVELOPED, GRAIN)
     assert 240 < out[0, 0, 0] < 255
 
 

@@ -66,11 +66,14 @@ class Still:
     """A picture of the artist's own in the camera's place, covering the screen. There is no mask of it yet: nobody is marked."""
 
     def __init__(self, file: PictureFile, width: int, height: int) -> None:
-        self._file, self._size = file, (width, height)
+        self._file = file
         self._words = words(cover(eight_bits(file), width, height), None)
+        self._other: dict[tuple[int, int], Still] = {(width, height): self}
 
     def sized(self, width: int, height: int) -> Still:
-        return self if (width, height) == self._size else Still(self._file, width, height)
+        if (width, height) not in self._other:
+            self._other[width, height] = Still(self._file, width, height)
+        return self._other[width, height]
 
     def frame(self, number: int) -> Words:
         return self._words

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import shrunk
-from sunglaze.core.camera.lighting import DEVELOPED, LIGHTS, SQUARES, TO_LINEAR, develop, lay_figure, lay_place
+from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHT_CODES, LIGHTS, TO_LINEAR, develop, lay_figure, lay_place
 from sunglaze.core.camera.performer.labels import (
     BEARD,
     BROW,
@@ -188,21 +188,29 @@ class StandIn:
             large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
-        behind, _ = place(PLACE_OF[self.sitting.who])
-        linear = np.empty((self.height, self.width, 3), np.float32)
-        around = np.array(light.place, np.float32) * np.float32(light.exposure)
-        lay_place(linear, self._warped(behind, self._place_to_screen()), around, TO_LINEAR)
+        linear = _KEPT.get(
+            (self.sitting.light, PLACE_OF[self.sitting.who], self.sitting.back, self.width, self.height), self._lit_place
+        ).copy()
         mask = np.zeros((self.height, self.width), np.uint8)
         for figure in figures(self.sitting, number):
             frame = self._frame_of(figure)
             to_screen = self._to_screen(figure)
             colour = self._warped(frame.colour, to_screen)
-            lay_figure(linear, colour, self._warped(frame.lights, to_screen), light.numbers(), TO_LINEAR, SQUARES)
+            lay_figure(linear, colour, self._warped(frame.lights, to_screen), light.numbers(), TO_LINEAR, LIGHT_CODES)
             mask = np.maximum(mask, colour[..., 3])
         out = blank(self.height, self.width)
         parts = out.view(np.uint8).reshape(self.height, -1, 4)[:, : self.width]
-        develop(linear, mask, parts, number, light.noise, light.corners, DEVELOPED)
+        develop(linear, mask, parts, number, light.noise, light.corners, DEVELOPED, GRAIN)
         return out
+
+    def _lit_place(self) -> NDArray[np.float32]:
+        """The place behind in its light, linear (height, width, 3)."""
+        light = LIGHTS[self.sitting.light]
+        behind, _ = place(PLACE_OF[self.sitting.who])
+        made = np.empty((self.height, self.width, 3), np.float32)
+        around = np.array(light.place, np.float32) * np.float32(light.exposure)
+        lay_place(made, self._warped(behind, self._place_to_screen()), around, TO_LINEAR)
+        return made
 
     def _frame_of(self, figure: Figure) -> TakeFrame:
         return take(figure.who, figure.take).frame(figure.number)

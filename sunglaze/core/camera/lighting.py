@@ -10,10 +10,12 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 from numpy.typing import NDArray
 
-KEY_FULL, SKY_FULL, RIM_FULL = 5.0, 2.0, 2.0
+from sunglaze.core.camera.takes import FULL, LIGHT_NAMES
+from sunglaze.core.colour.spaces import encoded, linear
+
 BRIGHTEST = 4.0
 """Linear light at the end of the table that encodes it."""
 CURVE_STEPS = 4096
@@ -47,74 +49,74 @@ LIGHTS = {
 }
 
 
-def _to_linear() -> NDArray[np.float32]:
-    codes = np.arange(256) / 255
-    return np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4).astype(np.float32)
-
-
 def _developed() -> NDArray[np.float32]:
     """Codes (0 to 255) of linear light by its square root: sRGB (IEC 61966-2-1), above 0.8 with a soft shoulder, as phones do."""
     light = (np.arange(CURVE_STEPS) / (CURVE_STEPS - 1)) ** 2 * BRIGHTEST
     held = np.where(light > 0.8, 0.8 + 0.2 * (1 - np.exp(-(light - 0.8) / 0.2)), light)
-    return np.asarray(255 * np.where(held <= 0.0031308, 12.92 * held, 1.055 * held ** (1 / 2.4) - 0.055), np.float32)
+    return np.asarray(255 * encoded(held), np.float32)
 
 
-TO_LINEAR, DEVELOPED = _to_linear(), _developed()
-SQUARES = ((np.arange(256) / 255) ** 2).astype(np.float32)
+def _grain() -> NDArray[np.float32]:
+    """Noise of the sensor: a square of normal deviates, mostly alike in all colours; frames shift it. A power of 2 wide."""
+    chance = np.random.default_rng(GRAIN_SEED)
+    common = chance.standard_normal((GRAIN_SIZE, GRAIN_SIZE, 1))
+    return np.asarray(0.9 * common + 0.44 * chance.standard_normal((GRAIN_SIZE, GRAIN_SIZE, 3)), np.float32)
 
 
-@njit(cache=True, parallel=True, error_model="numpy", fastmath=True, nogil=True)
+GRAIN_SEED, GRAIN_SIZE = 7, 512
+CODES = np.arange(256) / 255
+TO_LINEAR = linear(CODES).astype(np.float32)
+LIGHT_CODES = np.stack([CODES**2 * FULL[name] for name in LIGHT_NAMES]).astype(np.float32)
+"""What every code of key, sky and rim stands for, (3, 256)."""
+DEVELOPED, GRAIN = _developed(), _grain()
+
+
+# None of these share out their work: several threads make frames at once, which not every threading layer of Numba allows.
+@njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
 def lay_place(out: Any, place: Any, amounts: Any, to_linear: Any) -> None:
     """The place (height, width, 3 bytes) in its light, into linear `out` (height, width, 3)."""
-    height, width = out.shape[0], out.shape[1]
-    for y in prange(height):
-        for x in range(width):
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
             for c in range(3):
                 out[y, x, c] = to_linear[place[y, x, c]] * amounts[c]
 
 
-@njit(cache=True, parallel=True, error_model="numpy", fastmath=True, nogil=True)
-def lay_figure(out: Any, colour: Any, lights: Any, amounts: Any, to_linear: Any, squares: Any) -> None:
+@njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
+def lay_figure(out: Any, colour: Any, lights: Any, amounts: Any, to_linear: Any, light_codes: Any) -> None:
     """A performer (colour with coverage, height by width by 4 bytes; codes of the lights by 3) over linear `out`."""
-    height, width = out.shape[0], out.shape[1]
-    for y in prange(height):
-        for x in range(width):
-            coverage = colour[y, x, 3] / 255.0
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            coverage = colour[y, x, 3] * np.float32(1 / 255)
             if coverage > 0.0:
-                key = squares[lights[y, x, 0]] * KEY_FULL
-                sky = squares[lights[y, x, 1]] * SKY_FULL
-                rim = squares[lights[y, x, 2]] * RIM_FULL
+                key = light_codes[0, lights[y, x, 0]]
+                sky = light_codes[1, lights[y, x, 1]]
+                rim = light_codes[2, lights[y, x, 2]]
                 for c in range(3):
                     lit = to_linear[colour[y, x, c]] * (key * amounts[c] + sky * amounts[3 + c] + rim * amounts[6 + c])
                     out[y, x, c] += (lit - out[y, x, c]) * coverage
 
 
-@njit(cache=True, inline="always", error_model="numpy")
-def _pcg(value: Any) -> Any:
-    """pcg hash of 32 bits (Jarzynski and Olano 2020)."""
-    state = (value * np.uint64(747796405) + np.uint64(2891336453)) & np.uint64(0xFFFFFFFF)
-    word = (((state >> ((state >> np.uint64(28)) + np.uint64(4))) ^ state) * np.uint64(277803737)) & np.uint64(0xFFFFFFFF)
-    return (word >> np.uint64(22)) ^ word
-
-
-@njit(cache=True, parallel=True, error_model="numpy", fastmath=True, nogil=True)
-def develop(linear: Any, mask: Any, out: Any, frame: int, noise: float, corners: float, developed: Any) -> None:
+@njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
+def develop(light: Any, mask: Any, out: Any, frame: int, noise: float, corners: float, developed: Any, grain: Any) -> None:
     """Linear light to bytes: darker corners, shoulder and sRGB, then noise, stronger in the dark. `out` (height, width, 4):
-    red, green, blue and the mask. The noise is a hash of place and frame."""
-    height, width = linear.shape[0], linear.shape[1]
-    top = developed.shape[0] - 1
-    scale = top / math.sqrt(BRIGHTEST)
-    for y in prange(height):
-        fy = (y + 0.5) / height - 0.5
+    red, green, blue and the mask. The noise is the frame's own, and the same whenever it is made."""
+    height, width = light.shape[0], light.shape[1]
+    last = grain.shape[0] - 1
+    one, half, two, top = np.float32(1), np.float32(0.5), np.float32(2), np.float32(developed.shape[0] - 1)
+    scale = top / np.float32(math.sqrt(BRIGHTEST))
+    strong, weaker = np.float32(1.45 * noise), np.float32(noise / 255)
+    corner, wide, zero, white = np.float32(2 * corners), np.float32(1 / width), np.float32(0), np.float32(255)
+    down, across = frame * 197, frame * 311
+    for y in range(height):
+        fy = np.float32((y + 0.5) / height - 0.5)
+        row = (y + down) & last
         for x in range(width):
-            fx = (x + 0.5) / width - 0.5
-            dim = 1.0 - corners * min(1.0, 2.0 * (fx * fx + fy * fy)) ** 1.5 * 2.0
-            hashed = _pcg(np.uint64(y * 65536 + x) + np.uint64(frame) * np.uint64(2654435761))
-            common = ((hashed & np.uint64(1023)) + ((hashed >> np.uint64(10)) & np.uint64(1023)) - 1023.0) / 1023.0
+            fx = (np.float32(x) + half) * wide - half
+            far = min(one, two * (fx * fx + fy * fy))
+            dim = one - corner * far * math.sqrt(far)
+            column = (x + across) & last
             for c in range(3):
-                at = math.sqrt(max(0.0, linear[y, x, c] * dim)) * scale
-                code = developed[int(min(at, top))]
-                own = ((hashed >> np.uint64(4 * c)) & np.uint64(4095)) / 4095.0 - 0.5
-                grain = noise * (1.45 - code / 255.0) * (1.9 * common + 0.9 * own)
-                out[y, x, c] = int(min(255.0, max(0.0, code + grain + 0.5)))
+                code = developed[np.uint32(min(math.sqrt(light[y, x, c] * dim) * scale, top))]
+                code += (strong - weaker * code) * grain[row, column, c] + half
+                out[y, x, c] = np.uint8(min(white, max(zero, code)))
             out[y, x, 3] = mask[y, x]

@@ -18,6 +18,11 @@ from numpy.typing import NDArray
 
 ASSETS = Path(__file__).parent / "assets" / "cast"
 WIDTH, HEIGHT, RATE = 720, 960, 30
+LIGHT_NAMES = ("key", "sky", "rim")
+FULL = {"key": 5.0, "sky": 2.0, "rim": 2.0}
+"""The light that the code 255 stands for; codes are square roots."""
+NEAREST, FARTHEST = 3.0, 12.0
+"""Decimetres from the lens that the first and the last code of depth stand for."""
 RECENT = 4
 Bytes = NDArray[np.uint8]
 
@@ -25,12 +30,17 @@ Bytes = NDArray[np.uint8]
 @dataclass(frozen=True)
 class TakeFrame:
     """A performer alone, all of HEIGHT by WIDTH. `colour`: surface colour, sRGB-encoded, red first, with coverage as the fourth.
-    `lights`: codes of key, sky and rim. `material`: labels of performer/shapes.py. `depth`: decimetres, half the size."""
+    `lights`: codes of key, sky and rim. `material`: of performer/labels.py. `depth_codes`: half the size."""
 
     colour: Bytes
     lights: Bytes
     material: Bytes
-    depth: NDArray[np.float32]
+    depth_codes: Bytes
+
+    @property
+    def depth(self) -> NDArray[np.float32]:
+        """Decimetres from the lens, half the size."""
+        return np.asarray(NEAREST + self.depth_codes * np.float32((FARTHEST - NEAREST) / 255), np.float32)
 
 
 class Film:
@@ -39,7 +49,7 @@ class Film:
     def __init__(self, path: Path) -> None:
         self._container = av.open(str(path))
         self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "NONE"
+        self._stream.thread_type = "AUTO"
         self._frames: Iterator[av.VideoFrame] | None = None
         self._next = -1
 
@@ -91,17 +101,24 @@ class Take:
 
     def _read(self, number: int) -> TakeFrame:
         colour, light, truth = (self._films[name].frame(number) for name in ("colour", "light", "truth"))
-        rgb = colour.to_ndarray(format="rgb24", src_colorspace="ITU709")
+        rgb = np.asarray(colour.to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
         luma, sky, rim = _planes(light)
         label, depth, _ = _planes(truth)
-        out = np.empty((HEIGHT, WIDTH, 4), np.uint8)
-        out[..., :3] = rgb
-        out[..., 3] = (label & 15) * 17
         full = (WIDTH, HEIGHT)
-        lights = cv2.merge((luma, cv2.resize(sky, full), cv2.resize(rim, full)))
         return TakeFrame(
-            out, np.asarray(lights, np.uint8), np.asarray(label >> 4, np.uint8), 3 + depth.astype(np.float32) * (9 / 255)
+            _merged(*cv2.split(rgb), cv2.LUT(label, _COVERAGE)),
+            _merged(luma, cv2.resize(sky, full), cv2.resize(rim, full)),
+            np.asarray(cv2.LUT(label, _MATERIAL), np.uint8),
+            depth,
         )
+
+
+_COVERAGE = np.array([(code & 15) * 17 for code in range(256)], np.uint8)
+_MATERIAL = np.array([code >> 4 for code in range(256)], np.uint8)
+
+
+def _merged(*parts: Any) -> Bytes:
+    return np.asarray(cv2.merge(parts), np.uint8)
 
 
 @cache

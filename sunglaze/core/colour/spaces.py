@@ -1,9 +1,11 @@
-"""sRGB to linear light, CIE XYZ and L*a*b* (D65), for judging; rules of nodes are in core/nodes.
+"""sRGB to linear light, CIE XYZ and L*a*b* (D65), for judging and for the stand-in camera; rules of nodes are in core/nodes.
 
 IEC 61966-2-1 (sRGB); CIE 15 (L*a*b*).
 """
 
 from __future__ import annotations
+
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,9 +16,14 @@ SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0
 WHITE = np.array([0.95047, 1.0, 1.08883])
 
 
-def linear(srgb: Array) -> Array:
+def linear(srgb: NDArray[Any]) -> NDArray[Any]:
     """Encoded 0 to 1 to linear light 0 to 1."""
     return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4)
+
+
+def encoded(light: NDArray[Any]) -> NDArray[Any]:
+    """Linear light 0 to 1 to encoded 0 to 1, in the precision given."""
+    return np.where(light <= 0.0031308, light * 12.92, 1.055 * np.maximum(light, 0.0031308) ** (1 / 2.4) - 0.055)
 
 
 def srgb_to_lab(srgb: Array) -> Array:

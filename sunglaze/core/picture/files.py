@@ -77,8 +77,8 @@ def _lossy(name: str, mode: str, data: bytes) -> str:
 
 
 def encode_png(pixels: NDArray[Any], effort: int = 6) -> bytes:
-    """A PNG of (height, width, 3 or 4) with red first, 8 or 16 bits."""
-    order = [2, 1, 0] if pixels.shape[2] == 3 else [2, 1, 0, 3]
+    """A PNG of (height, width, 1, 3 or 4) with red first, 8 or 16 bits."""
+    order = {1: [0], 3: [2, 1, 0], 4: [2, 1, 0, 3]}[pixels.shape[2]]
     ok, data = cv2.imencode(".png", pixels[:, :, order], [cv2.IMWRITE_PNG_COMPRESSION, effort])
     assert ok
     return bytes(data)
@@ -95,7 +95,7 @@ def encode_jpeg_bgra(pixels: Bytes, quality: int, full_chroma: bool = True) -> b
         cv2.IMWRITE_JPEG_QUALITY,
         quality,
         cv2.IMWRITE_JPEG_SAMPLING_FACTOR,
-        cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444,
+        cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444 if full_chroma else cv2.IMWRITE_JPEG_SAMPLING_FACTOR_420,
     ]
     ok, data = cv2.imencode(".jpg", pixels, options)
     assert ok

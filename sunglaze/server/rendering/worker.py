@@ -87,6 +87,8 @@ class Worker:
                 camera = StandIn(*size, sitting)
                 if camera.length * 4 * size[0] * size[1] < KEPT_BYTES * 0.8:
                     for number in range(camera.length):
+                        if self.sat.is_set():
+                            break  # who sits there now comes first
                         camera.frame(number)
                         time.sleep(0.004)
             self.sat.wait()

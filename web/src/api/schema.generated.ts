@@ -890,15 +890,9 @@ export interface components {
          * @description The loop that a sitting plays.
          */
         Facts: {
-            /**
-             * Width
-             * @default 540
-             */
+            /** Width */
             width: number;
-            /**
-             * Height
-             * @default 960
-             */
+            /** Height */
             height: number;
             /**
              * Rate
@@ -2718,6 +2712,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
             header?: never;
             path?: never;
@@ -2783,6 +2778,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
             header?: never;
             path: {
@@ -2817,6 +2813,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
             header?: never;
             path: {

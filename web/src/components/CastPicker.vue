@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Real } from '../composables/useRealCamera'
 import type { Sittings } from '../composables/useSitting'
+import type { Sitting } from '../player/standin'
 
 const props = defineProps<{ sittings: Sittings; real: Real; still: string | null; stillName: string | null }>()
 const emit = defineEmits<{ picture: [file: File]; standIn: [] }>()
@@ -20,10 +21,13 @@ const doing = computed(() => {
   return back ? `${words}, back camera` : words
 })
 
-function choose(part: Parameters<typeof put>[0]): void {
-  put(part)
-  props.real.stop()
-  if (props.still) emit('standIn')
+const rows = computed(() => [
+  { part: 'who' as const, title: 'Cast', choices: cast.value?.people ?? [], wide: 76 },
+  { part: 'light' as const, title: 'Light', choices: cast.value?.lights ?? [], wide: 56 },
+])
+function face(part: Partial<Sitting>): string {
+  const { who, light } = { ...sitting.value, ...part }
+  return `/api/cast/faces/${who}.jpg?light=${light}`
 }
 
 function chosen(event: Event): void {
@@ -33,8 +37,6 @@ function chosen(event: Event): void {
   field.value = ''
   open.value = false
 }
-
-defineExpose({ toggle: () => (open.value = !open.value) })
 </script>
 
 <template>
@@ -43,29 +45,22 @@ defineExpose({ toggle: () => (open.value = !open.value) })
     <v-menu v-model="open" :close-on-content-click="false" location="start top">
       <template #activator="{ props: activator }">
         <button v-bind="activator" class="now" title="Who is before the camera (E next, R what they do, L light, U other camera)">
-          <img v-if="staged" :src="`/api/cast/faces/${sitting.who}.jpg?light=${sitting.light}`" alt="" />
+          <img v-if="staged" :src="face({})" alt="" />
           <span class="words"><b>{{ who }}</b><span v-if="staged" class="doing">{{ doing }}</span></span>
         </button>
       </template>
       <section class="sheet picker" aria-label="Before the camera">
-        <div class="people" role="radiogroup" aria-label="Cast">
+        <div v-for="row in rows" :key="row.part" :class="row.part" role="radiogroup" :aria-label="row.title">
           <button
-            v-for="person in cast?.people" :key="person.key" role="radio" class="person" :aria-checked="staged && person.key === sitting.who"
-            @click="choose({ who: person.key })">
-            <img :src="`/api/cast/faces/${person.key}.jpg?light=${sitting.light}`" alt="" width="76" height="76" /><span>{{ person.title }}</span>
-          </button>
-        </div>
-        <div class="lights" role="radiogroup" aria-label="Light">
-          <button
-            v-for="light in cast?.lights" :key="light.key" role="radio" class="person" :aria-checked="staged && light.key === sitting.light"
-            @click="choose({ light: light.key })">
-            <img :src="`/api/cast/faces/${sitting.who}.jpg?light=${light.key}`" alt="" width="56" height="56" /><span>{{ light.title }}</span>
+            v-for="one in row.choices" :key="one.key" role="radio" class="person" :aria-checked="staged && one.key === sitting[row.part]"
+            @click="put({ [row.part]: one.key })">
+            <img :src="face({ [row.part]: one.key })" alt="" :width="row.wide" :height="row.wide" /><span>{{ one.title }}</span>
           </button>
         </div>
         <div class="scripts" role="radiogroup" aria-label="Script">
           <button
-            v-for="script in cast?.scripts" :key="script.key" role="radio" class="script" :aria-checked="staged && script.key === sitting.script"
-            @click="choose({ script: script.key })">
+            v-for="script in cast?.scripts" :key="script.key" role="radio" class="option" :aria-checked="staged && script.key === sitting.script"
+            @click="put({ script: script.key })">
             {{ script.title }}
           </button>
         </div>
@@ -127,12 +122,12 @@ defineExpose({ toggle: () => (open.value = !open.value) })
   flex-direction: column;
   gap: 16px;
 }
-.people {
+.who {
   display: grid;
   grid-template-columns: repeat(3, 1fr);
   gap: 12px 8px;
 }
-.lights {
+.light {
   display: grid;
   grid-template-columns: repeat(5, 1fr);
   gap: 6px;
@@ -152,7 +147,7 @@ defineExpose({ toggle: () => (open.value = !open.value) })
   border-radius: 50%;
   outline: 1px solid var(--line);
 }
-.lights .person img {
+.light .person img {
   border-radius: 2px;
 }
 .person[aria-checked='true'] {
@@ -167,16 +162,6 @@ defineExpose({ toggle: () => (open.value = !open.value) })
   gap: 6px 16px;
   padding-top: 14px;
   border-top: 1px solid var(--line);
-}
-.script {
-  color: var(--second);
-  padding-bottom: 2px;
-  border-bottom: 2px solid transparent;
-}
-.script[aria-checked='true'] {
-  color: var(--ink);
-  font-weight: 650;
-  border-color: var(--glaze);
 }
 .last {
   display: flex;

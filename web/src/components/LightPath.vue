@@ -85,6 +85,10 @@ async function named(event: Event, id: string): Promise<void> {
   const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
   if (name) emit('rename', id, name)
   await nextTick()
+  focus(id)
+}
+
+function focus(id: string): void {
   path.value?.querySelector<HTMLElement>(`[data-layer="${id}"] .tile-face`)?.focus()
 }
 
@@ -114,12 +118,12 @@ async function key(event: KeyboardEvent, id: string): Promise<void> {
   const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (step) {
     event.preventDefault()
-    const to = from + step
-    if (to < 0 || to >= props.layers.length) return
-    if (event.shiftKey) emit('reorder', id, to)
-    const focus = event.shiftKey ? id : props.layers[to]?.id
+    const seen = stretches.value.flatMap((run) => run.layers.map(({ layer }) => layer.id))
+    const beside = seen[seen.indexOf(id) + step]
+    if (!beside) return
+    if (event.shiftKey) emit('reorder', id, from + step)
     await nextTick()
-    path.value?.querySelector<HTMLElement>(`[data-layer="${focus}"] .tile-face`)?.focus()
+    focus(event.shiftKey ? id : beside)
     return
   }
   const control = event.ctrlKey || event.metaKey

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Layer, LayerMask, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
-import { DRIVE, driven, MASK, valueOf } from '../effect/layers'
+import { DRIVE, driven, MASK, maskDrives, valueOf } from '../effect/layers'
 import DrivenLine from './DrivenLine.vue'
 
 const props = defineProps<{ layer: Layer; stages: [string, string][]; overlaid: boolean }>()
@@ -21,7 +21,8 @@ const kind = computed(() => kinds.value.find((one) => one.kind === props.layer.m
 function choose(wanted: string | null): void {
   const mask: LayerMask | null = wanted ? { kind: wanted, values: {} } : null
   const name = kinds.value.find((one) => one.kind === wanted)?.name.toLowerCase() ?? 'all'
-  const drives = Object.fromEntries(Object.entries(props.layer.drives).filter(([driven]) => !driven.startsWith(MASK)))
+  const gone = maskDrives(props.layer)
+  const drives = Object.fromEntries(Object.entries(props.layer.drives).filter(([driven]) => !(driven in gone)))
   emit('set', `Mask of ${props.layer.name}: ${name}`, { mask, drives })
 }
 
@@ -33,9 +34,9 @@ function put(control: string, value: Plain): void {
 <template>
   <div class="mask">
     <div class="kinds" role="radiogroup" aria-label="Kind of mask">
-      <button role="radio" class="kind" :aria-checked="!layer.mask" @click="choose(null)">All of the picture</button>
+      <button role="radio" class="option" :aria-checked="!layer.mask" @click="choose(null)">All of the picture</button>
       <button
-        v-for="one in kinds" :key="one.kind" role="radio" class="kind" :aria-checked="one.kind === layer.mask?.kind" :title="one.help"
+        v-for="one in kinds" :key="one.kind" role="radio" class="option" :aria-checked="one.kind === layer.mask?.kind" :title="one.help"
         @click="choose(one.kind)">
         {{ one.name }}
       </button>
@@ -66,16 +67,6 @@ function put(control: string, value: Plain): void {
   flex-wrap: wrap;
   gap: 8px 18px;
   margin-bottom: 10px;
-}
-.kind {
-  color: var(--second);
-  padding-bottom: 2px;
-  border-bottom: 2px solid transparent;
-}
-.kind[aria-checked='true'] {
-  color: var(--ink);
-  font-weight: 650;
-  border-color: var(--ink);
 }
 .second {
   color: var(--second);

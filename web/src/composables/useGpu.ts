@@ -31,7 +31,8 @@ function uniforms(name: string, value: Plain): Record<string, number> {
 }
 
 export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<Sitting>, real: Ref<RealCamera | null>) {
-  /** Pixels of the screen that a real camera is cut to. */
+  /** The screen, as 9:16, and its pixels. */
+  const screen = ref('9:16')
   const size = ref<[number, number]>([540, 960])
   const wanted = ref(false)
   /** While values of the picture are read (scopes, probe, clipping, a mask laid over), it comes from Python, which reads them. */
@@ -102,7 +103,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   /** Masks come a moment later than the picture; they are drawn as soon as they are there. */
   async function masked(header: typeof last & object): Promise<void> {
     const masks = await standIn?.masks(header.frame, player?.masks ?? [])
-    if (masks && last === header) draw(null, masks)
+    if (masks && last === header && !real.value) draw(null, masks)
     for (const mask of masks?.values() ?? []) mask.close()
   }
 
@@ -111,10 +112,14 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     await seat()
     await renew()
   })
-  watch(sitting, () => on.value && void seat())
+  watch([sitting, screen], () => on.value && void seat())
   watch(real, (now) => {
     stream.replaced.value = now !== null
+    // What the trackers or the stand-in's truth said of the other camera is not kept.
+    key = ''
+    void renew()
     if (now) requestAnimationFrame(drawReal)
+    else stream.setView({})
   })
 
   /** The real camera's picture as it is now, bare below and through the program above it; again with the next display frame. */
@@ -136,7 +141,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   }
 
   async function seat(): Promise<void> {
-    standIn = await StandIn.open(sitting.value).catch(() => null)
+    standIn = await StandIn.open(sitting.value, screen.value).catch(() => null)
     if (last && player?.masks.length && !real.value) void masked(last)
   }
 
@@ -153,6 +158,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     on,
     wanted,
     away,
+    screen,
     size,
     masks,
     trouble,

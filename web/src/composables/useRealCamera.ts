@@ -3,6 +3,7 @@ import { onBeforeUnmount, ref, shallowRef } from 'vue'
 import { RealCamera } from '../trackers/camera'
 
 export function useRealCamera(say: (words: string) => void) {
+  let pending: RealCamera | null = null
   const camera = shallowRef<RealCamera | null>(null)
   const devices = shallowRef<MediaDeviceInfo[]>([])
   const device = ref('')
@@ -11,6 +12,7 @@ export function useRealCamera(say: (words: string) => void) {
 
   function stop(words = ''): void {
     camera.value?.stop()
+    pending?.stop()
     camera.value = null
     if (words) say(words)
   }
@@ -20,6 +22,7 @@ export function useRealCamera(say: (words: string) => void) {
     starting.value = true
     const fresh = new RealCamera((words) => stop(`${words} Here is the stand-in again.`))
     fresh.mirrored = mirrored.value
+    pending = fresh
     try {
       await fresh.start(wanted || undefined)
       camera.value = fresh
@@ -29,6 +32,7 @@ export function useRealCamera(say: (words: string) => void) {
       fresh.stop()
       say(`${error instanceof Error ? error.message : String(error)} The stand-in plays on.`)
     } finally {
+      pending = null
       starting.value = false
     }
   }

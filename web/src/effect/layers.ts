@@ -128,6 +128,10 @@ export function driven(layer: Layer, name: string, title: string, wanted: Drive 
   return [gesture, { drives: wanted ? { ...rest, [name]: wanted } : rest }]
 }
 
+/** Those of a layer's drives that move its mask. */
+export const maskDrives = (layer: Layer): Layer['drives'] =>
+  Object.fromEntries(Object.entries(layer.drives).filter(([control]) => control.startsWith(MASK)))
+
 /** A copy of a layer with an id of its own. */
 export const freshLayer = (layer: Layer): Layer => ({ ...structuredClone(layer), id: newId() })
 

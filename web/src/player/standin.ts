@@ -26,8 +26,9 @@ export class StandIn {
     private readonly query: string,
   ) {}
 
-  static async open(sitting?: Sitting): Promise<StandIn> {
-    const query = sitting ? `?${new URLSearchParams({ ...sitting, back: String(sitting.back) }).toString()}` : ''
+  /** With the sitting and for the screen (as 9:16) that are asked for, else as by default. */
+  static async open(sitting?: Sitting, screen = '9:16'): Promise<StandIn> {
+    const query = sitting ? `?${new URLSearchParams({ ...sitting, back: String(sitting.back), screen }).toString()}` : ''
     const answer = await fetch(`/api/cast/facts${query}`)
     if (!answer.ok) throw new Error('The stand-in camera could not be loaded.')
     return new StandIn((await answer.json()) as Facts, query)

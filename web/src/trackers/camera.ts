@@ -20,6 +20,8 @@ export class RealCamera {
   trouble = ''
   private readonly video = document.createElement('video')
   private readonly trackers = new Map<'mask' | 'face', Tracker>()
+  private stopped = false
+  private person: ImageBitmap | null = null
   private readonly asking = new Set<'mask' | 'face'>()
   private media: MediaStream | null = null
 
@@ -36,12 +38,14 @@ export class RealCamera {
     try {
       const wanted = device ? { deviceId: { exact: device } } : { facingMode: 'user' }
       this.media = await navigator.mediaDevices.getUserMedia({ video: { ...wanted, width: { ideal: 1280 }, height: { ideal: 720 } } })
+      this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended('The camera went away.'))
+      this.video.srcObject = this.media
+      // Whoever asked may have gone while the browser asked for permission.
+      if (this.stopped) this.stopMedia()
+      else await this.video.play()
     } catch (error) {
       throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? 'The camera could not be started.')
     }
-    this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended('The camera went away.'))
-    this.video.srcObject = this.media
-    await this.video.play()
   }
 
   static async devices(): Promise<MediaDeviceInfo[]> {
@@ -77,14 +81,22 @@ export class RealCamera {
       .then((picture) => tracker.track(picture))
       .then((answer) => {
         this.trouble = answer.trouble ? `The tracker does not run here: ${answer.trouble}` : ''
-        if (answer.mask) this.masks.set('person', answer.mask)
+        if (this.stopped) return answer.mask?.close()
+        if (answer.mask) {
+          this.person?.close()
+          this.person = answer.mask
+          this.masks.set('person', answer.mask)
+        }
         if (kind === 'face') for (const [name, mask] of drawRegions(names, answer.faces, width, height)) this.masks.set(name, mask)
       })
       .finally(() => this.asking.delete(kind))
   }
 
+  /** Lets the device and the trackers go; it is not started again. */
   stop(): void {
+    this.stopped = true
     this.stopMedia()
+    this.person?.close()
     for (const tracker of this.trackers.values()) tracker.close()
     this.trackers.clear()
     this.masks.clear()

@@ -84,6 +84,7 @@ async function useReal(): Promise<void> {
   const camera = new RealCamera((words) => useStandIn(`${words} Here is the stand-in again.`))
   try {
     await camera.start()
+    if (closed) return camera.stop()
     real = camera
     isReal.value = true
     notice.value = lacking(player?.masks ?? [])

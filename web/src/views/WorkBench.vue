@@ -23,7 +23,7 @@ import { useRealCamera } from '../composables/useRealCamera'
 import { useRecipe } from '../composables/useRecipe'
 import { useSitting } from '../composables/useSitting'
 import { useStream } from '../composables/useStream'
-import { MASK, newLayer } from '../effect/layers'
+import { MASK, maskDrives, newLayer } from '../effect/layers'
 import { lacking } from '../trackers/camera'
 
 const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/RecipeSheet.vue'))
@@ -40,11 +40,13 @@ watch([real.camera, gpu.masks], ([camera, masks]) => camera && lacking(masks) &&
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
 watch(looking.muted, gpu.leaveOut)
-watch(looking.size, (now) => (gpu.size.value = now), { immediate: true })
+watch([looking.screen, looking.size], ([screen, size]) => ((gpu.screen.value = screen), (gpu.size.value = size)), { immediate: true })
 const { catalogue, kind, ports } = useCatalogue()
 const work = useLayers(doc)
 const { open, byId } = work
 const material = useMaterial(doc, work)
+// Whoever is chosen is seen: a picture of one's own or the real camera gives way.
+watch(sittings.sitting, () => (real.stop(), material.standIn()))
 const { trouble } = stream
 
 const over = ref(false)
@@ -97,7 +99,7 @@ function dressed(plain: Effect): Effect {
   const layer = plain.layers[at]
   const fill = kind('fill')
   if (!overlaid.value || !layer?.mask || !fill) return plain
-  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask) }
+  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, opacity: 0.55, mask: structuredClone(layer.mask), drives: maskDrives(layer) }
   const above = plain.layers.slice(at + 1).map((one) => ({ ...one, on: false }))
   return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid, ...above] }
 }

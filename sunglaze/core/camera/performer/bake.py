@@ -4,7 +4,7 @@ A take is a performer alone, cut out, 720 by 960 pixels, at which a unit (a deci
 screen of 540 by 960. It is three films (VP9 in WebM) and a page of truth:
 
 - colour.webm: the surface's colour, sRGB-encoded, without light; beyond the outline it goes on as at its nearest point.
-- light.webm: luma is the key light, the colour planes (half size) are sky and rim; codes are square roots (see CODES).
+- light.webm: luma is the key light, the colour planes (half size) are sky and rim; codes are square roots (takes.py's FULL).
 - truth.webm: lossless. Luma is 16 times the material plus coverage in fifteenths; the first colour plane (half size) is depth, 3 to
   12 decimetres in 255 steps of 3.5 cm.
 - take.json: head pose and eyes of every frame.
@@ -40,12 +40,8 @@ from sunglaze.core.camera.performer.trace import (
     SKY,
     trace,
 )  # fmt: skip
-
-WIDTH, HEIGHT, RATE = 720, 960, 30
-CODES = {"key": 5.0, "sky": 2.0, "rim": 2.0}
-"""What the code 255 of each light stands for."""
-NEAREST, FARTHEST = 3.0, 12.0
-OUT = Path(__file__).parents[1] / "assets" / "cast"
+from sunglaze.core.camera.takes import ASSETS, FARTHEST, FULL, HEIGHT, NEAREST, RATE, WIDTH
+from sunglaze.core.colour.spaces import encoded
 
 
 def project(place: NDArray[np.float64]) -> tuple[float, float]:
@@ -54,14 +50,13 @@ def project(place: NDArray[np.float64]) -> tuple[float, float]:
     return float(WIDTH / 2 + place[0] * scale), float(MIDDLE_ROW - place[1] * scale)
 
 
-def encode(linear: NDArray[np.float32]) -> NDArray[np.uint8]:
-    """Linear light to sRGB bytes (IEC 61966-2-1)."""
-    x = np.clip(linear, 0.0, 1.0)
-    return np.asarray(np.rint(np.where(x <= 0.0031308, 12.92 * x, 1.055 * x ** (1 / 2.4) - 0.055) * 255), np.uint8)
+def encode(light: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Linear light to sRGB bytes."""
+    return np.asarray(np.rint(encoded(np.clip(light, 0.0, 1.0)) * 255), np.uint8)
 
 
 def _code(light: NDArray[np.float32], name: str) -> NDArray[np.uint8]:
-    return np.asarray(np.rint(255 * np.sqrt(np.clip(light / CODES[name], 0, 1))), np.uint8)
+    return np.asarray(np.rint(255 * np.sqrt(np.clip(light / FULL[name], 0, 1))), np.uint8)
 
 
 def _half(plane: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -162,4 +157,4 @@ def bake(out: Path, roles: list[str]) -> None:
 
 
 if __name__ == "__main__":
-    bake(Path(sys.argv[1]) if len(sys.argv) > 1 else OUT, sys.argv[2:])
+    bake(Path(sys.argv[1]) if len(sys.argv) > 1 else ASSETS, sys.argv[2:])

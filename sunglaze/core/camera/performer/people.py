@@ -11,6 +11,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.colour.spaces import linear
+
 MONK_TONES = (
     "#f6ede4", "#f3e7db", "#f7ead0", "#eadaba", "#d7bd96", "#a07e56", "#825c43", "#604134", "#3a312a", "#292420",
 )  # fmt: skip
@@ -57,7 +59,9 @@ class Person:
     @property
     def skin(self) -> tuple[float, float, float]:
         """Linear light of the performer's tone."""
-        return linear(MONK_TONES[self.tone - 1])
+        code = MONK_TONES[self.tone - 1]
+        red, green, blue = linear(np.array([int(code[n : n + 2], 16) / 255 for n in (1, 3, 5)])).tolist()
+        return red, green, blue
 
     def numbers(self) -> NDArray[np.float64]:
         """What the compiled functions take; INDEX names the places."""
@@ -79,13 +83,6 @@ class Person:
             else:
                 plain.append(float(value))
         return np.array([*plain, *self.skin])
-
-
-def linear(code: str) -> tuple[float, float, float]:
-    """Linear light of an sRGB code."""
-    parts = [int(code[n : n + 2], 16) / 255 for n in (1, 3, 5)]
-    red, green, blue = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
-    return red, green, blue
 
 
 (

@@ -11,8 +11,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.performer.bake import OUT, encode
+from sunglaze.core.camera.performer.bake import encode
 from sunglaze.core.camera.performer.labels import BUILDING, GROUND, SEA, SKY
+from sunglaze.core.camera.takes import ASSETS
 
 SIZE = 1280
 Plane = NDArray[np.float64]
@@ -191,4 +192,4 @@ def paint_all(out: Path) -> None:
 
 
 if __name__ == "__main__":
-    paint_all(Path(sys.argv[1]) if len(sys.argv) > 1 else OUT / "places")
+    paint_all(Path(sys.argv[1]) if len(sys.argv) > 1 else ASSETS / "places")
