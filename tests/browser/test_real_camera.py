@@ -13,20 +13,22 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
-from tests.browser.workbench import new_effect, pixels, settle, until
+from sunglaze.core.picture.files import cover
+from tests.browser.workbench import FRAME, new_effect, pixels, settle, until
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import Served
 
 GREEN = [0, 255, 0]
 CUT_OUT = {"id": "cut", "name": "Cut", "kind": "cut-out", "values": {"colour": "#00ff00", "second": "#00ff00"}}
 WIDTH, HEIGHT = 640, 480
+SAT = Sitting("lamp-tender", "still", "shade", back=True)
 
 
 @pytest.fixture(scope="module")
 def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Someone of the cast, landscape as webcams are, as y4m (4:2:0)."""
     path = tmp_path_factory.mktemp("film") / "camera.y4m"
-    camera = StandIn(WIDTH, HEIGHT, Sitting("lamp-tender", "still", "shade", back=True))
+    camera = StandIn(WIDTH, HEIGHT, SAT)
     planes = cv2.cvtColor(np.ascontiguousarray(colours(camera.frame(0), WIDTH)), cv2.COLOR_RGB2YUV_I420)
     head = f"YUV4MPEG2 W{WIDTH} H{HEIGHT} F15:1 Ip A1:1 C420jpeg\n".encode()
     path.write_bytes(head + (b"FRAME\n" + planes.tobytes()) * 15)
@@ -52,12 +54,20 @@ def seen(browser_with_camera: Browser, served: Served) -> Iterator[Page]:
     context.close()
 
 
-def cut_out(page: Page, canvas: str) -> bool:
-    """Green in both upper corners, and the person, who is not green, in the middle."""
-    shown = pixels(page, canvas)
-    corners = [shown[60, 30].tolist(), shown[60, -30].tolist()]
-    face = shown[shown.shape[0] // 2 - 60 : shown.shape[0] // 2 + 60, 240:300].reshape(-1, 3).mean(axis=0)
-    return corners == [GREEN, GREEN] and face[0] > face[1] * 0.9 > 40
+def before_the_camera() -> np.ndarray:
+    """Where the person of the film is on a tall screen, exactly: the middle of the picture, mirrored; true inside."""
+    mask = StandIn(WIDTH, HEIGHT, SAT).frame(0).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3]
+    return np.asarray(cover(mask, 540, 960)[:, ::-1] > 127)
+
+
+def stand_in() -> np.ndarray:
+    return np.asarray(StandIn(540, 960).frame(FRAME).view(np.uint8).reshape(960, -1, 4)[:, :540, 3] > 127)
+
+
+def cut_out(page: Page, canvas: str, person: np.ndarray) -> bool:
+    """The backdrop is green and the person is not, but for 8 % of them together, as trackers see edges."""
+    kept = np.abs(pixels(page, canvas) - GREEN).max(axis=2) > 60
+    return bool((kept & person).sum() > 0.92 * (kept | person).sum())
 
 
 def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, served: Served) -> None:
@@ -65,11 +75,11 @@ def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, s
     seen.get_by_role("button", name=re.compile("Lamp tender")).click()
     seen.get_by_role("button", name="My camera").click()
     expect(seen.get_by_role("button", name="Stop my camera")).to_be_visible()
-    until(seen, lambda: cut_out(seen, "canvas.gpu"))
+    until(seen, lambda: cut_out(seen, "canvas.gpu", before_the_camera()))
     seen.get_by_role("button", name="Stop my camera").click()
     seen.keyboard.press("Escape")
     settle(seen)
-    assert cut_out(seen, "canvas.picture")
+    assert cut_out(seen, "canvas.picture", stand_in())
 
 
 def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, served: Served) -> None:
@@ -78,7 +88,7 @@ def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, serve
     seen.goto(f"/p/{code}")
     seen.wait_for_selector("canvas[data-frame]")
     seen.get_by_role("button", name="My camera").click()
-    until(seen, lambda: cut_out(seen, "canvas"))
+    until(seen, lambda: cut_out(seen, "canvas", before_the_camera()))
 
 
 def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: Served) -> None:
@@ -88,4 +98,4 @@ def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: 
     page.get_by_role("button", name="My camera").click()
     expect(page.get_by_text(re.compile("no camera|not allowed"))).to_be_visible()
     page.keyboard.press("Escape")
-    assert cut_out(page, "canvas.picture")
+    assert cut_out(page, "canvas.picture", stand_in())

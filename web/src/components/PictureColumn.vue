@@ -91,7 +91,7 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
       <span v-else-if="!stream.status.up" class="lost" role="status">no connection, trying again</span>
       <span v-else class="figure rates">
         <span title="Frames a second">{{ pace }}</span>
-        <span v-if="stream.status.size" title="This effect takes long: while it moves it is shown smaller. Paused, it is whole."> at {{ stream.status.size }}</span>
+        <span v-if="stream.status.size && !real.camera.value" title="This effect takes long: while it moves it is shown smaller. Paused, it is whole."> at {{ stream.status.size }}</span>
         <span v-if="stream.status.delay" title="From the last move of a control to its picture"> · {{ Math.round(stream.status.delay) }} ms</span>
       </span>
       <span v-if="!loud" class="side name">

@@ -40,11 +40,12 @@ export class StandIn {
     return createImageBitmap(await this.file(`frames/${place}.jpg`), OPTIONS)
   }
 
-  /** Masks of a frame, white inside, by the names that a player asks for. */
-  async masks(number: number, names: string[]): Promise<Map<string, ImageBitmap>> {
+  /** Masks of a frame, white inside, by the names that a player asks for; of the size of the picture that they go with. */
+  async masks(number: number, names: string[], width = this.facts.width, height = this.facts.height): Promise<Map<string, ImageBitmap>> {
+    const options = { ...OPTIONS, resizeWidth: width, resizeHeight: height }
     const made = names.map(async (name): Promise<[string, ImageBitmap]> => {
       const region = encodeURIComponent(name.replace('region:', ''))
-      return [name, await createImageBitmap(await this.file(`masks/${region}/${number % this.facts.frames}.png`), OPTIONS)]
+      return [name, await createImageBitmap(await this.file(`masks/${region}/${number % this.facts.frames}.png`), options)]
     })
     return new Map(await Promise.all(made))
   }

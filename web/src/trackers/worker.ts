@@ -48,13 +48,13 @@ function pretendPage(): void {
   }
 }
 
-/** White where the person is, opaque, of the picture's shape. */
-async function opaque(mask: Results['segmentationMask']): Promise<ImageBitmap> {
-  const canvas = new OffscreenCanvas(mask.width, mask.height)
+/** White where the person is, opaque, pixel for pixel of the picture. */
+async function opaque(mask: Results['segmentationMask'], width: number, height: number): Promise<ImageBitmap> {
+  const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d', { willReadFrequently: true })
   if (!context) throw new Error('no canvas')
-  context.drawImage(mask, 0, 0)
-  const pixels = context.getImageData(0, 0, mask.width, mask.height)
+  context.drawImage(mask, 0, 0, width, height)
+  const pixels = context.getImageData(0, 0, width, height)
   for (let at = 0; at < pixels.data.length; at += 4) {
     pixels.data.fill(pixels.data[at + 3] ?? 0, at, at + 3)
     pixels.data[at + 3] = 255
@@ -81,13 +81,14 @@ self.onmessage = async (event: MessageEvent<Question>) => {
     solution ??= start(kind)
     // A picture that is no next frame: nothing of the one before is carried on.
     if (still && results) solution.reset()
-    const scale = Math.min(1, LONGEST_SIDE / Math.max(picture.width, picture.height))
-    const size = { resizeWidth: Math.round(picture.width * scale), resizeHeight: Math.round(picture.height * scale) }
+    const { width, height } = picture
+    const scale = Math.min(1, LONGEST_SIDE / Math.max(width, height))
+    const size = { resizeWidth: Math.round(width * scale), resizeHeight: Math.round(height * scale) }
     await solution.send({ image: await createImageBitmap(picture, size) })
     picture.close()
     const answer: Answer = { mask: null, faces: [] }
     const found = results as Results | null
-    if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask)
+    if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask, width, height)
     else answer.faces = (found?.multiFaceLandmarks ?? []).map((face) => face.map(({ x, y, z }) => [x, y, z]))
     self.postMessage(answer, { transfer: answer.mask ? [answer.mask] : [] })
   } catch (error) {
