@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import os
 import subprocess
 import sys
@@ -11,16 +10,14 @@ from collections.abc import Iterator
 from functools import partial
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from urllib.parse import urljoin
 
 import httpx
 import numpy as np
 import pytest
-from PIL import Image
 from playwright.sync_api import Page, Playwright, expect
 
 from sunglaze.core.effect.document import Effect, Layer
-from tests.browser.workbench import pixels, until
+from tests.browser.workbench import pixels, sent_to_phones, until
 from tests.conftest import CHROMIUM, FLAGS
 from tests.layers import fill
 from tests.serving import Served
@@ -61,8 +58,7 @@ def frozen_in_half_red(phone: Page) -> bool:
     """Whether the stand-in's frame stands there as the effect makes it."""
     number = int(phone.locator("canvas").get_attribute("data-frame") or "")
     seen = pixels(phone, "canvas.screen")
-    sent = phone.request.get(urljoin(phone.url, f"/api/cast/frames/{number % 75}.jpg")).body()
-    frame = np.asarray(Image.open(io.BytesIO(sent)).convert("RGB")).astype(int)
+    frame = sent_to_phones(phone, number)
     return seen.shape[:2] == (960, 540) and bool(np.abs(seen[:, :, 0] - frame[:, :, 0] * 128 / 255).max() <= 2)
 
 

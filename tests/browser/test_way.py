@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.lut_picture import write_lut_picture
 from sunglaze.core.render.grade import apply_lut
-from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, settle, type_value, until
+from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, sent_to_phones, settle, type_value, until
 from tests.grades import smooth_grade, through_jpeg
 from tests.serving import Served
 
@@ -102,12 +102,13 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     number = int(worn.locator("canvas").get_attribute("data-frame") or "")
     seen = pixels(worn, "canvas.screen")
     fill = np.array([0xA8, 0x42, 0x0D]) / 255
-    below = bare(number) / 255
+    camera = sent_to_phones(worn, number)
+    below = camera / 255
     multiplied = below + (below * fill - below) * 0.8
     want = np.rint(apply_lut(GRADE, multiplied, 0.5) * 255)
     assert np.abs(seen - want).max() <= 2
     worn.get_by_role("button", name="Hold for bare").dispatch_event("pointerdown")
-    until(worn, lambda: np.array_equal(pixels(worn, "canvas.screen"), bare(number)))
+    until(worn, lambda: np.array_equal(pixels(worn, "canvas.screen"), camera))
     worn.close()
 
     page.goto("/showcase")

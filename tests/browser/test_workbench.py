@@ -205,9 +205,14 @@ def test_own_picture_in_the_cameras_place(page: Page, served: Served, files: Pat
     expect(page.get_by_role("button", name="lantern.png")).to_be_visible()
     settle(page)
     assert np.array_equal(pixels(page), still)
-    page.get_by_role("button", name="Lamp tender").click()
+    page.get_by_role("button", name="lantern.png").click()
+    page.get_by_role("radio", name="Lamp tender").click()
     settle(page)
     assert np.array_equal(pixels(page), bare())
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Undo").click()
+    settle(page)
+    assert np.array_equal(pixels(page), still)
 
 
 def bad_files() -> dict[str, bytes]:

@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from urllib.parse import urljoin
 
 import httpx
 import numpy as np
@@ -56,6 +57,12 @@ def pixels(page: Page, canvas: str = "canvas.picture") -> np.ndarray:
 
 def bare(number: int = FRAME) -> np.ndarray:
     return colours(CAMERA.frame(number), 540).astype(int)
+
+
+def sent_to_phones(page: Page, number: int) -> np.ndarray:
+    """The stand-in's frame as phones get it, which is a JPEG."""
+    data = page.request.get(urljoin(page.url, f"/api/cast/frames/{number % StandIn(540, 960).length}.jpg")).body()
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
 
 
 def drop(target: Locator, *paths: Path) -> None:

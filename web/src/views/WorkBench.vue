@@ -99,7 +99,7 @@ function dressed(plain: Effect): Effect {
   const layer = plain.layers[at]
   const fill = kind('fill')
   if (!overlaid.value || !layer?.mask || !fill) return plain
-  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, opacity: 0.55, mask: structuredClone(layer.mask), drives: maskDrives(layer) }
+  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask), drives: maskDrives(layer) }
   const above = plain.layers.slice(at + 1).map((one) => ({ ...one, on: false }))
   return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid, ...above] }
 }
