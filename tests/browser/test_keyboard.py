@@ -93,3 +93,20 @@ def test_pages_that_are_not_there(page: Page) -> None:
     expect(page.get_by_role("heading", name="There is no such page")).to_be_visible()
     page.get_by_role("link", name="All effects").click()
     expect(page.get_by_role("button", name="New effect")).to_be_visible()
+
+
+PRESS_AT_ONCE = """async (keys) => {
+  for (const key of keys) {
+    document.activeElement.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
+    await new Promise((resolve) => setTimeout(resolve))
+  }
+}"""
+
+
+def test_a_key_pressed_at_once_after_the_palette_is_not_lost(page: Page, served: Served) -> None:
+    """The palette's field keeps the focus until the browser next draws, though it is gone; a quick hand is faster than that."""
+    new_effect(page, served.address)
+    page.keyboard.press("a")
+    page.get_by_label("Find a layer").fill("empty recipe")
+    page.evaluate(PRESS_AT_ONCE, ["Enter", "3"])
+    expect(page.get_by_role("application", name="Recipe")).to_be_visible()

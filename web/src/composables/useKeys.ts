@@ -11,7 +11,10 @@ export function useKeys(down: Record<string, Act>, up: Record<string, Act> = {})
   }
   function typing(event: KeyboardEvent): boolean {
     const target = event.target as HTMLElement
-    return target.matches('input:not([type=range], [type=checkbox], [type=radio]), textarea, select, [contenteditable]') || target.closest('.v-overlay') !== null
+    // A sheet or menu has the keys to itself, but not while it closes: it keeps the focus until the browser next draws.
+    const overlay = target.closest('.v-overlay')
+    if (overlay) return overlay.classList.contains('v-overlay--active')
+    return target.matches('input:not([type=range], [type=checkbox], [type=radio]), textarea, select, [contenteditable]')
   }
   function onDown(event: KeyboardEvent): void {
     const act = down[name(event)]
