@@ -25,14 +25,15 @@ from numpy.typing import NDArray
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import LENGTHS, PEOPLE, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.camera.truth import heads
 from sunglaze.core.errors import GlazeError
+from sunglaze.core.face.measure import measure as measure_face
+from sunglaze.core.face.pose import angles
 from sunglaze.parity.gpu import CHROMIUM, FLAGS
 
 DIST = Path(__file__).parents[1] / "web" / "dist"
 WIDTH, HEIGHT = 540, 960
 FRONTAL = 35.0
-LEFT_EYE = (263, 249, 390, 373, 374, 380, 381, 382, 362, 398, 384, 385, 386, 387, 388, 466)
-RIGHT_EYE = (33, 7, 163, 144, 145, 153, 154, 155, 133, 173, 157, 158, 159, 160, 161, 246)
 _SCRIPT = """async ([kind, address, worker]) => {
   const image = new Image()
   image.src = address
@@ -123,8 +124,9 @@ def trackers(browser: Any = None) -> Iterator[Trackers]:
 
 @dataclass(frozen=True)
 class Seen:
-    """What the trackers made of a frame. `eyes`: the error of the eye centres as part of the distance of the eyes, none where no
-    face was found; `overlap`: intersection over union of the person masks."""
+    """What the trackers made of a frame. `eyes`: the error of the middles of the eyes, `points`: of the face's visible points in
+    the mean, as parts of the distance of the eyes, none where no face was found; `overlap`: intersection over union of the
+    person masks."""
 
     who: str
     light: str
@@ -132,6 +134,7 @@ class Seen:
     number: int
     turned: float
     eyes: float | None
+    points: float | None
     overlap: float
 
 
@@ -140,24 +143,23 @@ def look(trackers: Trackers, sitting: Sitting, number: int) -> Seen:
     camera = StandIn(WIDTH, HEIGHT, sitting)
     words = camera.frame(number)
     pixels = colours(words, WIDTH)
-    truth = camera.truth(number)[-1]
-    true_eyes = np.array(truth["eyes"])
-    apart = float(np.linalg.norm(true_eyes[1] - true_eyes[0]))
-    forward = truth["turn"] @ np.array([0.0, 0.0, 1.0])
-    error: float | None = None
+    head = heads(camera, number)[-1]
+    size = float(np.linalg.norm(head.eyes[1] - head.eyes[0]))
+    eyes = points = None
     for face in trackers.faces(pixels):
-        scaled = face[:, :2] * (WIDTH, HEIGHT)
-        found = np.array(sorted(scaled[list(ring)].mean(axis=0).tolist() for ring in (LEFT_EYE, RIGHT_EYE)))
-        off = float(np.linalg.norm(found - true_eyes, axis=1).mean()) / apart
-        error = off if error is None else min(error, off)
+        found = face[:, :2] * (WIDTH, HEIGHT)
+        places = measure_face(found).places
+        off = float(np.linalg.norm([places["left eye"], places["right eye"]] - head.eyes, axis=1).mean()) / size
+        # A face that lies elsewhere was not found.
+        if off < (eyes if eyes is not None else 0.5):
+            eyes = off
+            points = float(np.linalg.norm(found - head.points, axis=1)[head.visible].mean()) / size
     exact = words.view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3] > 127
     seen = trackers.person(pixels) > 127
     overlap = float((exact & seen).sum() / max(1, (exact | seen).sum()))
-    turned = math.degrees(math.acos(min(1.0, max(-1.0, float(forward[2])))))
-    # A face that lies elsewhere was not found.
-    return Seen(
-        sitting.who, sitting.light, sitting.script, number, turned, error if error is not None and error < 0.5 else None, overlap
-    )
+    to_right, down, _ = angles(head.turn)
+    turned = math.degrees(math.acos(math.cos(math.radians(to_right)) * math.cos(math.radians(down))))
+    return Seen(sitting.who, sitting.light, sitting.script, number, turned, eyes, points, overlap)
 
 
 def sample(step: int = 1) -> list[tuple[Sitting, int]]:
@@ -173,14 +175,17 @@ def sample(step: int = 1) -> list[tuple[Sitting, int]]:
 
 def report(seen: list[Seen]) -> str:
     """The figures as a table in Markdown, over all, by performer and by light."""
-    lines = ["| | frames | face found | eyes, median | person, median |", "|---|---|---|---|---|"]
+    lines = ["| | frames | face found | eyes, median | all points, median | person, median |", "|---|---|---|---|---|---|"]
 
     def line(name: str, part: list[Seen]) -> None:
         front = [one for one in part if one.turned <= FRONTAL]
         eyes = [one.eyes for one in front if one.eyes is not None]
         found = f"{100 * len(eyes) / max(1, len(front)):.0f} %"
-        error = f"{100 * float(np.median(eyes)):.1f} %" if eyes else "none"
-        lines.append(f"| {name} | {len(part)} | {found} | {error} | {float(np.median([one.overlap for one in part])):.3f} |")
+        points = [one.points for one in front if one.points is not None]
+        errors = [f"{100 * float(np.median(all_of)):.1f} %" if all_of else "none" for all_of in (eyes, points)]
+        lines.append(
+            f"| {name} | {len(part)} | {found} | {' | '.join(errors)} | {float(np.median([one.overlap for one in part])):.3f} |"
+        )
 
     line("all", seen)
     groups: list[tuple[Callable[[Seen], str], dict[str, str]]] = [

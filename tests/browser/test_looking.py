@@ -248,7 +248,7 @@ def test_the_first_point_of_a_curve_shows_at_once(page: Page, address: str) -> N
     settle(page)
     page.get_by_role("button", name="Undo").click()
     settle(page)
-    assert np.abs(pixels(page) - before).max() == 0
+    assert np.abs(pixels(page) - before).max() <= 1
 
 
 def test_a_layer_removed_while_pointed_at_or_alone_leaves_nothing_out(page: Page, address: str) -> None:
@@ -299,5 +299,5 @@ def test_a_name_held_down_shows_the_default(page: Page, address: str) -> None:
     page.mouse.down()
     until(page, lambda: (pixels(page) == [255, 0, 0]).all())
     page.mouse.up()
-    until(page, lambda: np.abs(pixels(page) - before).max() == 0)
+    until(page, lambda: np.abs(pixels(page) - before).max() <= 1)
     expect(page.get_by_role("button", name="Undo")).to_be_enabled()

@@ -118,12 +118,12 @@ def test_a_wire_that_does_not_fit_says_so_and_is_mended(page: Page, address: str
     expect(fault).to_contain_text("this wire brings colour")
     expect(page.locator(".wire.wrong")).to_have_count(1)
     expect(page.get_by_text("The last good picture keeps running")).to_be_visible()
-    assert np.abs(pixels(page) - good).max() == 0
+    assert np.abs(pixels(page) - good).max() <= 1
     choose(page, "Sobel")
     page.locator(".settings .line", has_text="Thickness").get_by_text("Unwire").click()
     expect(fault).to_have_count(0)
     settle(page)
-    assert np.abs(pixels(page) - good).max() == 0
+    assert np.abs(pixels(page) - good).max() <= 1
 
 
 def test_nodes_are_packed_opened_nested_and_reused(page: Page, address: str) -> None:

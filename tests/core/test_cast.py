@@ -14,6 +14,7 @@ from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHTS, TO_LINEAR, d
 from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
 from sunglaze.core.camera.performer.people import MONK_TONES
 from sunglaze.core.camera.takes import ASSETS, Film, take
+from sunglaze.core.camera.truth import heads
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
@@ -89,10 +90,10 @@ def test_no_screen_cuts_a_head_or_stretches_it(screen: str) -> None:
 
 @pytest.mark.parametrize("back", [False, True])
 def test_the_eyes_of_the_truth_are_where_eyes_are_seen(back: bool) -> None:
-    """The middle of each eye's ball, projected: the eye that is labelled lies around it, also mirrored."""
+    """The middle of the points around each eye: the eye that is labelled lies around it, also mirrored."""
     camera = StandIn(WIDTH, HEIGHT, Sitting("stilt-walker", "still", back=back))
     material, _ = camera.labels(0)
-    for x, y in camera.truth(0)[-1]["eyes"]:
+    for x, y in heads(camera, 0)[-1].eyes:
         rows, columns = np.nonzero(material[int(y) - 25 : int(y) + 25, int(x) - 30 : int(x) + 30] == EYE)
         assert len(rows) > 150
         assert abs(rows.mean() - 25) < 6
@@ -103,8 +104,9 @@ def test_the_head_turns_as_the_truth_says() -> None:
     """A head that looks to the picture's right has its eyes to the right of its silhouette's middle."""
     camera = StandIn(WIDTH, HEIGHT, Sitting("oyster-cook", "talk", back=True))
     for number in (15, 55):
-        forward = camera.truth(number)[0]["turn"] @ np.array([0, 0, 1])
-        eyes = np.mean([x for x, _ in camera.truth(number)[0]["eyes"]])
+        head = heads(camera, number)[0]
+        forward = head.turn @ np.array([0, 0, 1])
+        eyes = head.eyes[:, 0].mean()
         columns = np.nonzero(np.isin(camera.labels(number)[0], (SKIN, HAIR, HEADWEAR)))[1]
         assert np.sign(eyes - np.median(columns)) == np.sign(forward[0])
         assert abs(forward[0]) > 0.2

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from sunglaze.core.camera.performer.bake import encode, project
+from sunglaze.core.camera.performer.bake import encode
 from sunglaze.core.camera.performer.labels import EYE, HAIR, NECK, SKIN
 from sunglaze.core.camera.performer.motion import TAKES, pose, rotation
 from sunglaze.core.camera.performer.people import CAST, MONK_TONES
 from sunglaze.core.camera.performer.shapes import body, head
+from sunglaze.core.camera.truth import projected
 
 TENDER = CAST[0].numbers()
 
@@ -64,5 +65,5 @@ def test_colours_are_srgb() -> None:
 
 def test_nearer_is_larger() -> None:
     """A pinhole: at half the distance, twice as far from the middle."""
-    far, near = project(np.array([1.0, 0.0, 0.0]))[0] - 360, project(np.array([1.0, 0.0, 4.3]))[0] - 360
+    far, near = projected(np.array([[1.0, 0.0, 0.0], [1.0, 0.0, 4.3]]))[:, 0] - 360
     assert near == pytest.approx(2 * far)

@@ -215,13 +215,14 @@ class StandIn:
     def _frame_of(self, figure: Figure) -> TakeFrame:
         return take(figure.who, figure.take).frame(figure.number)
 
-    def _rows(self) -> tuple[int, int]:
+    def rows(self) -> tuple[int, int]:
+        """The first row of a take that the screen shows, and the one after the last."""
         aspect = self.width / self.height
         return ROWS[min(ROWS, key=lambda known: abs(math.log(known / aspect)))]
 
     def _to_screen(self, figure: Figure) -> NDArray[np.float64]:
         """From a take's pixels to the screen's, 2 by 3."""
-        top, bottom = self._rows()
+        top, bottom = self.rows()
         zoom = self.height / (bottom - top)
         scale = figure.scale * (0.86 if self.sitting.back else 1.0)
         turned = 1.0 if self.sitting.back else -1.0
@@ -235,7 +236,7 @@ class StandIn:
 
     def _place_to_screen(self) -> NDArray[np.float64]:
         """From the place's pixels to the screen's: it is wide enough for every screen."""
-        top, bottom = self._rows()
+        top, bottom = self.rows()
         size = place(PLACE_OF[self.sitting.who])[0].shape[0]
         zoom = self.height / (bottom - top)
         scale = max(960 * zoom / size, self.width / size)
@@ -278,20 +279,9 @@ class StandIn:
         inside = np.isin(behind, labels) & (material == 0) if of_place else np.isin(material, labels)
         return np.asarray(cv2.blur(np.asarray(inside * 255, np.uint8), (3, 3))[..., None], np.uint8)
 
-    def truth(self, number: int) -> list[dict[str, Any]]:
-        """The heads of a frame, those behind first: `who`, `eyes` (two places in pixels of the screen, the left one first),
-        `turn` (3 by 3 from head to camera, y up, z to the lens; mirrored as the picture is), `mouth`, `blink` (0 to 1)."""
-        found = []
-        for figure in figures(self.sitting, number % self.length):
-            known = take(figure.who, figure.take).truth[figure.number]
-            matrix = self._to_screen(figure)
-            eyes = sorted((matrix @ np.array([x, y, 1.0])).tolist() for x, y in known["eyes"])
-            turn = np.array(known["turn"]).reshape(3, 3)
-            if not self.sitting.back:
-                over = np.diag([-1.0, 1.0, 1.0])
-                turn = over @ turn @ over
-            found.append({"who": figure.who, "eyes": eyes, "turn": turn, "mouth": known["mouth"], "blink": known["blink"]})
-        return found
+    def standing(self, number: int) -> list[tuple[Figure, NDArray[np.float64]]]:
+        """The figures of a frame, those behind first, each with what takes its take's pixels to the screen's (2 by 3)."""
+        return [(figure, self._to_screen(figure)) for figure in figures(self.sitting, number % self.length)]
 
 
 def _centred(matrix: NDArray[np.float64]) -> NDArray[np.float64]:

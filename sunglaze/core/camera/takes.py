@@ -23,6 +23,14 @@ FULL = {"key": 5.0, "sky": 2.0, "rim": 2.0}
 """The light that the code 255 stands for; codes are square roots."""
 NEAREST, FARTHEST = 3.0, 12.0
 """Decimetres from the lens that the first and the last code of depth stand for."""
+LENS_Z = 8.6
+"""Decimetres from the middle of a head at rest to the lens."""
+FOCAL = 4.75 * 270
+"""Pixels: a decimetre at distance d is FOCAL / d wide."""
+MIDDLE_ROW = 408
+"""The row of a take at which the lens looks straight ahead."""
+MOUTHS = 5
+"""Steps of the mouth, shut to wide open, at which the face's points are known."""
 RECENT = 4
 Bytes = NDArray[np.uint8]
 
@@ -128,6 +136,13 @@ def take(who: str, name: str) -> Take:
     if not (folder / "take.json").is_file():
         raise FileNotFoundError(folder)
     return Take(folder)
+
+
+@cache
+def points(who: str) -> NDArray[np.float32]:
+    """Points of a performer's face in head space, decimetres, (MOUTHS + 1, 478, 3): for every step of the mouth, and last how
+    they move as the lids shut."""
+    return np.asarray(np.load(ASSETS / who / "landmarks.npy"), np.float32)
 
 
 @cache

@@ -6,8 +6,10 @@ screen of 540 by 960. It is three films (VP9 in WebM) and a page of truth:
 - colour.webm: the surface's colour, sRGB-encoded, without light; beyond the outline it goes on as at its nearest point.
 - light.webm: luma is the key light, the colour planes (half size) are sky and rim; codes are square roots (takes.py's FULL).
 - truth.webm: lossless. Luma is 16 times the material plus coverage in fifteenths; the first colour plane (half size) is depth, 3 to
-  12 decimetres in 255 steps of 3.5 cm.
-- take.json: head pose and eyes of every frame.
+  12 decimetres in 255 steps of 3.5 mm.
+- take.json: pose of head, gaze, mouth and lids of every frame.
+
+Beside the takes lies landmarks.npy, the face tracker's points on the performer's head (landmarks.py); it needs SciPy.
 
 Nothing is random but hashes of places, so the same code gives the same takes. A film that is there already is not made again.
 """
@@ -24,30 +26,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.performer.fields import sample_fields
-from sunglaze.core.camera.performer.motion import EYE, TAKES, pose
-from sunglaze.core.camera.performer.people import CAST, P_WIDTH, Person
+from sunglaze.core.camera.performer.landmarks import landmarks
+from sunglaze.core.camera.performer.motion import TAKES, pose
+from sunglaze.core.camera.performer.people import CAST, Person
 from sunglaze.core.camera.performer.trace import (
     ALBEDO,
     DEPTH,
-    FOCAL,
-    LENS_Z,
     LIT,
     M_BLINK,
+    M_GAZE,
     M_MOUTH,
     M_SHIFT,
-    MIDDLE_ROW,
     RIM,
     SKY,
     trace,
 )  # fmt: skip
-from sunglaze.core.camera.takes import ASSETS, FARTHEST, FULL, HEIGHT, NEAREST, RATE, WIDTH
+from sunglaze.core.camera.takes import ASSETS, FARTHEST, FULL, HEIGHT, MOUTHS, NEAREST, RATE, WIDTH
 from sunglaze.core.colour.spaces import encoded
-
-
-def project(place: NDArray[np.float64]) -> tuple[float, float]:
-    """Column and row in the take of a place in the scene, units."""
-    scale = FOCAL / (LENS_Z - place[2])
-    return float(WIDTH / 2 + place[0] * scale), float(MIDDLE_ROW - place[1] * scale)
 
 
 def encode(light: NDArray[np.float32]) -> NDArray[np.uint8]:
@@ -109,7 +104,6 @@ def bake_take(person: Person, take: str, fields: tuple[NDArray[np.float32], NDAr
         "light": Film(out / "light.webm", lossy),
         "truth": Film(out / "truth.webm", {"lossless": "1", "deadline": "good", "cpu-used": "4"}),
     }
-    truth = []
     for number in range(TAKES[take]):
         now = pose(take, number)
         frame, coverage, material = trace(WIDTH, HEIGHT, now, numbers, *fields)
@@ -126,26 +120,32 @@ def bake_take(person: Person, take: str, fields: tuple[NDArray[np.float32], NDAr
         films["truth"].add(
             planes(np.asarray(known * 16 + alpha, np.uint8), _half(np.asarray(np.rint(depth * 255), np.uint8)), flat)
         )
-        turn, shift = now[:9].reshape(3, 3), now[M_SHIFT : M_SHIFT + 3]
-        side = EYE[0] * numbers[P_WIDTH]
-        centres = [project(turn @ np.array([x, EYE[1], EYE[2]]) + shift) for x in (-side, side)]
-        truth.append(
-            {
-                "turn": [round(float(v), 6) for v in now[:9]],
-                "shift": [round(float(v), 5) for v in shift],
-                "eyes": [[round(v, 3) for v in one] for one in centres],
-                "mouth": round(float(now[M_MOUTH]), 4),
-                "blink": round(float(now[M_BLINK]), 4),
-            }
-        )
     for film in films.values():
         film.close()
+    truth = [_truth(pose(take, number)) for number in range(TAKES[take])]
     (out / "take.json").write_text(json.dumps({"frames": truth}, separators=(",", ":")) + "\n")
+
+
+def _truth(now: NDArray[np.float64]) -> dict[str, float | list[float]]:
+    parts = {"turn": now[:9], "shift": now[M_SHIFT : M_SHIFT + 3], "gaze": now[M_GAZE : M_GAZE + 2]}
+    return {name: np.round(part, 6).tolist() for name, part in parts.items()} | {
+        "mouth": round(float(now[M_MOUTH]), 4),
+        "blink": round(float(now[M_BLINK]), 4),
+    }
+
+
+def bake_landmarks(person: Person, out: Path) -> None:
+    """The points of the face for every step of the mouth, and how they move as the lids shut; see takes.py's `points`."""
+    steps = [landmarks(person, mouth, 0.0) for mouth in np.linspace(0, 1, MOUTHS)]
+    np.save(out / "landmarks.npy", np.array([*steps, landmarks(person, 0.0, 1.0) - steps[0]], np.float32))
 
 
 def bake(out: Path, roles: list[str]) -> None:
     """Bake every take of the roles, by default of all, that is not there yet."""
     for person in CAST:
+        if (not roles or person.key in roles) and not (out / person.key / "landmarks.npy").exists():
+            (out / person.key).mkdir(parents=True, exist_ok=True)
+            bake_landmarks(person, out / person.key)
         missing = [take for take in TAKES if not (out / person.key / take / "take.json").exists()]
         if (roles and person.key not in roles) or not missing:
             continue

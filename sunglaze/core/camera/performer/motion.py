@@ -20,8 +20,6 @@ from sunglaze.core.camera.performer.trace import (
 
 TAKES = {"talk": 75, "open": 30, "near": 36, "hands": 30}
 """Frames of each take, 30 a second."""
-EYE = (0.305, 0.035, 0.6)
-"""The middle of the left eye's ball in head space, units; the right one's x is turned over."""
 
 
 def rotation(yaw: float, pitch: float, roll: float) -> NDArray[np.float64]:

@@ -13,11 +13,8 @@ from sunglaze.core.camera.performer.fields import BODY_STEP, HEAD_STEP, body_dis
 from sunglaze.core.camera.performer.labels import CLOTH, HAND, LIPS, NECK, NOTHING, SKIN
 from sunglaze.core.camera.performer.shapes import SLEEVE, hand, step01
 from sunglaze.core.camera.performer.surface import albedo, relief
+from sunglaze.core.camera.takes import FOCAL, LENS_Z, MIDDLE_ROW
 
-LENS_Z = 8.6
-FOCAL = 4.75 * 270
-"""Pixels: a unit at distance d is FOCAL / d wide."""
-MIDDLE_ROW = 408
 KEY = (-0.5, 0.52, 0.69)
 (
     M_SHIFT, M_BLINK, M_MOUTH, M_LEAN, M_GAZE, M_NEAR, M_HANDS, M_RIGHT, M_LEFT,

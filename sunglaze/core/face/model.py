@@ -1,0 +1,41 @@
+"""The middle face: where the face tracker's points lie on a face of middle size, and rings of them by name.
+
+Points are numbered as @mediapipe/face_mesh numbers them: 468 on the skin, then five of each iris. Left and right are the
+picture's, whether or not it is mirrored: a tracker sees only the picture.
+"""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+SKIN_POINTS, POINTS = 468, 478
+IRISES = {"left eye": range(468, 473), "right eye": range(473, 478)}
+"""The middle of each iris, then its right, top, left and bottom (as seen in the tracker's answers)."""
+RINGS: dict[str, tuple[int, ...]] = {
+    name: tuple(points) for name, points in json.loads((Path(__file__).parent / "rings.json").read_text()).items()
+}
+"""Points around the parts of a face, each ring once around; web/src/trackers/regions.ts reads the same file."""
+
+
+@cache
+def middle_face() -> NDArray[np.float64]:
+    """The 468 points of the skin, centimetres (468, 3): x to the picture's right, y up, z towards the lens."""
+    lines = (Path(__file__).parent / "assets" / "middle_face.obj").read_text().splitlines()
+    found = np.array([[float(part) for part in line.split()[1:]] for line in lines if line.startswith("v ")])
+    found.setflags(write=False)
+    return found
+
+
+@cache
+def turned_over() -> NDArray[np.intp]:
+    """By a point's number, that of the point which takes its place when the picture is mirrored (478)."""
+    points = middle_face()
+    far = np.linalg.norm((points * (-1, 1, 1))[:, None] - points[None], axis=2)
+    # Each iris: middle, right, top, left, bottom.
+    irises = [473, 476, 475, 474, 477, 468, 471, 470, 469, 472]
+    return np.array([*far.argmin(axis=1), *irises], np.intp)
