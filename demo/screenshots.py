@@ -57,6 +57,12 @@ def main() -> None:
             page.wait_for_timeout(4000)
             shoot(page, "palette")
             page.keyboard.press("Escape")
+            page.get_by_role("button", name="Lamp tender").click()
+            page.get_by_role("radiogroup", name="Cast").get_by_role("radio", name="Beekeeper").click()
+            page.get_by_role("radio", name="Lamp", exact=True).click()
+            page.wait_for_timeout(4000)
+            shoot(page, "cast")
+            page.keyboard.press("Escape")
             paused(page, running.address, "demo-lantern-walk")
             for key in "hi":
                 page.keyboard.press(key)

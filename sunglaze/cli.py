@@ -11,8 +11,10 @@ import typer
 from numpy.typing import NDArray
 from typer._click import exceptions as usage  # typer carries its parser along and names these nowhere else
 
-from sunglaze.core.camera.cameras import Camera, Still
+from sunglaze.core.camera.cameras import Camera, Own
 from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.tracks import read_tracks
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
@@ -120,24 +122,33 @@ def _beside(path: Path, effect: Effect) -> Material:
 def render_effect(
     effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
     out: Out,
-    image: Annotated[Path | None, typer.Option("--image", help="Picture in the camera's place.")] = None,
+    image: Annotated[Path | None, typer.Option("--image", help="Picture or clip in the camera's place.")] = None,
+    tracks: Annotated[Path | None, typer.Option(help="What was tracked in it: an archive of tracks.")] = None,
     time: Annotated[float, typer.Option(min=0, help="Seconds from the start.")] = 0.0,
     size: Annotated[str | None, typer.Option(help="WIDTHxHEIGHT; the picture's own, or 540x960.")] = None,
     sets: Annotated[list[str] | None, typer.Option("--set", help="LAYER.CONTROL=VALUE, as often as wanted.")] = None,
     data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
 ) -> None:
-    """Render one frame of an effect."""
+    """Render one frame of an effect: on the picture or clip given here, else on what it is looked at on."""
     found, material = _effect(effect, data)
     for assignment in sets or []:
         found = set_control(found, assignment)
-    camera: Camera
+    width, height = _size(size or "540x960")
+    camera: Camera = StandIn(width, height)
     if image is not None:
-        file = read_picture(image.read_bytes())
-        width, height = _size(size) if size else (file.pixels.shape[1], file.pixels.shape[0])
-        camera = Still(file, width, height)
-    else:
-        width, height = _size(size or "540x960")
-        camera = StandIn(width, height)
+        try:
+            footage = Footage(image.read_bytes())
+        except BadFile as error:
+            raise BadFile(f"{image}: {error}") from None
+        if size is None:
+            width, height = footage.width, footage.height
+        camera = Own(footage, width, height, read_tracks(tracks.read_bytes()) if tracks else None)
+    elif found.still is not None and (data / "sunglaze.sqlite").is_file():
+        from sunglaze.store.database import open_database
+        from sunglaze.store.footage import own_camera
+
+        with open_database(data)() as session:
+            camera = own_camera(session, found, width, height) or camera
     picture = play_to(compile_effect(found, material), camera, width, int(time * RATE + 1e-9))
     _write_picture(np.ascontiguousarray(as_bgra(picture, width)[:, :, 2::-1]), out)
 

@@ -44,7 +44,7 @@ _SCRIPT = """async ([kind, address, worker]) => {
   const answer = await new Promise((resolve, reject) => {
     tracker.onmessage = (event) => resolve(event.data)
     tracker.onerror = (event) => reject(new Error(event.message))
-    tracker.postMessage({ kind, picture, still: true }, [picture])
+    tracker.postMessage({ kind, picture, seconds: null }, [picture])
   })
   if (answer.trouble) throw new Error(answer.trouble)
   if (!answer.mask) return { faces: answer.faces, mask: null }

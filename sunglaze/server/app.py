@@ -16,12 +16,14 @@ from sunglaze.server import camera, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
+from sunglaze.server import footage as footage_routes
 from sunglaze.server.guard import Guard
 from sunglaze.server.rendering.messages import Files
 from sunglaze.server.rendering.supervisor import Supervisor
 from sunglaze.store.database import open_database
 from sunglaze.store.effects import NotThere
 from sunglaze.store.files import asset
+from sunglaze.store.footage import tracks
 
 DIST = Path(__file__).parents[2] / "web" / "dist"
 
@@ -35,6 +37,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
             return Files(
                 {ref: asset(session, ref.asset).data for ref in lookups},
                 {key: asset(session, key).data for key in pictures},
+                {key: tracks(session, key) for key in pictures},
             )
 
     @asynccontextmanager
@@ -52,11 +55,13 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         separate_input_output_schemas=False,
     )
     app.state.sessions = sessions
+    app.state.own_cameras = footage_routes.OwnCameras()
     app.add_middleware(Guard, host=host)
     app.include_router(file_routes.routes)
     app.include_router(effect_routes.routes)
     app.include_router(catalogue_routes.routes)
     app.include_router(camera.routes)
+    app.include_router(footage_routes.routes)
     app.include_router(stream.routes)
 
     @app.exception_handler(GlazeError)

@@ -1,4 +1,4 @@
-"""The stand-in camera for browsers: who may sit before it, and its frames and masks as files."""
+"""Cameras for browsers: who may sit before the stand-in, and frames and masks of it or of the artist's own footage as files."""
 
 from __future__ import annotations
 
@@ -7,13 +7,15 @@ from typing import Annotated, Literal
 
 import cv2
 import numpy as np
-from fastapi import APIRouter, Depends, Path, Response
+from fastapi import APIRouter, Depends, Path, Request, Response
 from pydantic import BaseModel
 
-from sunglaze.core.camera.cameras import colours, screen_size
+from sunglaze.core.camera.cameras import Own, colours, screen_size
 from sunglaze.core.camera.cast import PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.camera.truth import heads
 from sunglaze.core.picture.files import encode_jpeg, encode_png
+from sunglaze.server.effects import Database
 from sunglaze.store.effects import NotThere
 
 routes = APIRouter()
@@ -46,13 +48,25 @@ class Facts(BaseModel):
 
 
 def camera(
-    who: str = "", script: str = "", light: str = "", back: bool = False, screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16"
-) -> StandIn:
-    """The camera that a browser asks for, its screen's short side of SHORT pixels."""
-    return StandIn(*screen_size(screen, SHORT), Sitting(who, script, light, back))
+    request: Request,
+    session: Database,
+    who: str = "",
+    script: str = "",
+    light: str = "",
+    back: bool = False,
+    own: str = "",
+    screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16",
+) -> StandIn | Own:
+    """The camera that a browser asks for, its screen's short side of SHORT pixels; `own`: footage in its place."""
+    size = screen_size(screen, SHORT)
+    if not own:
+        return StandIn(*size, Sitting(who, script, light, back))
+    with session:
+        found: Own = request.app.state.own_cameras.get(session, own, size)
+        return found
 
 
-Asked = Annotated[StandIn, Depends(camera)]
+Asked = Annotated[StandIn | Own, Depends(camera)]
 Number = Annotated[int, Path(ge=0, le=1_000_000_000)]
 
 
@@ -65,7 +79,7 @@ def cast() -> Cast:
     )
 
 
-@routes.get("/api/cast/facts")
+@routes.get("/api/camera/facts")
 def facts(asked: Asked) -> Facts:
     return Facts(width=asked.width, height=asked.height, frames=asked.length)
 
@@ -85,19 +99,42 @@ def _face(who: str, light: str) -> bytes:
     return encode_jpeg(np.asarray(cv2.resize(picture, (128, 128), interpolation=cv2.INTER_AREA), np.uint8), QUALITY)
 
 
-@routes.get("/api/cast/frames/{number}.jpg", response_class=Response)
+@routes.get("/api/camera/frames/{number}.jpg", response_class=Response)
 def frame(number: Number, asked: Asked) -> Response:
     data = encode_jpeg(colours(asked.frame(number), asked.width), QUALITY)
-    return Response(data, media_type="image/jpeg", headers=_DAY)
+    return Response(data, media_type="image/jpeg", headers=_kept(asked))
 
 
-@routes.get("/api/cast/masks/{region}/{number}.png", response_class=Response)
+@routes.get("/api/camera/masks/{region}/{number}.png", response_class=Response)
 def mask(region: str, number: Number, asked: Asked) -> Response:
-    """A region's mask in a frame: white inside. `person` or one of core/camera/cast.py's REGIONS."""
+    """A region's mask in a frame: `person` or one of core/camera/cast.py's REGIONS. White inside; black if it is not known."""
     if region == "person":
         pixels = asked.frame(number).view(np.uint8).reshape(asked.height, -1, 4)[:, : asked.width, 3:]
     elif region in REGIONS:
-        pixels = asked.regions(number, [region])[region]
+        pixels = asked.regions(number, [region]).get(region, np.zeros((asked.height, asked.width, 1), np.uint8))
     else:
         raise NotThere(f"the camera has no region '{region}'; it has person, {', '.join(REGIONS)}")
-    return Response(encode_png(pixels, 1), media_type="image/png", headers=_DAY)
+    return Response(encode_png(pixels, 1), media_type="image/png", headers=_kept(asked))
+
+
+class SeenFace(BaseModel):
+    """A face's points in the tracker's numbering, as parts of the picture's width and height, and which of them nothing hides."""
+
+    points: list[tuple[float, float]]
+    visible: list[bool]
+
+
+@routes.get("/api/camera/landmarks/{number}")
+def landmarks(number: Number, asked: Asked) -> list[SeenFace]:
+    """The faces in a frame: the exact truth of the cast's, what was tracked of own footage."""
+    if isinstance(asked, StandIn):
+        found = [(head.points, head.visible.tolist()) for head in heads(asked, number)]
+    else:
+        found = [(face[:, :2], [True] * len(face)) for face in asked.faces(number)]
+    size = (asked.width, asked.height)
+    return [SeenFace(points=np.round(points / size, 4).tolist(), visible=visible) for points, visible in found]
+
+
+def _kept(asked: StandIn | Own) -> dict[str, str]:
+    """Own footage may be tracked any time, so its frames are asked for anew."""
+    return _DAY if isinstance(asked, StandIn) else {"Cache-Control": "no-cache"}

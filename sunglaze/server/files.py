@@ -18,7 +18,7 @@ from sunglaze.core.package.archive import open_archive
 from sunglaze.core.review.judging import judge
 from sunglaze.server.effects import Database
 from sunglaze.server.schemas import Asset, LookupReading, Package, ToneShift
-from sunglaze.store import effects, files
+from sunglaze.store import effects, files, footage
 from sunglaze.store.tables import AssetRow
 
 routes = APIRouter(prefix="/api", tags=["files"])
@@ -27,19 +27,19 @@ _TYPES = {"json": "application/json", "png": "image/png", "f32": "application/oc
 _FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
-async def _kept(session: Session, file: UploadFile, add: Callable[[Session, str, bytes], AssetRow]) -> Asset:
+async def keep(session: Session, file: UploadFile, add: Callable[[Session, str, bytes], AssetRow]) -> Asset:
     data = await file.read(MOST_BYTES + 1)
     name = file.filename or "file"
     if len(data) > MOST_BYTES:
-        raise BadFile(f"{name} is larger than {MOST_BYTES // 1_048_576} MB; no lookup or picture needs that")
+        raise BadFile(f"{name} is larger than {MOST_BYTES // 1_048_576} MB, which is the most; make it smaller or shorter")
 
-    def keep() -> Asset:
+    def add_it() -> Asset:
         with session.begin():
             return Asset.of(add(session, name, data))
 
     try:
         # On a thread: reading a large lookup takes a moment, in which the streams must not wait.
-        return await to_thread.run_sync(keep)
+        return await to_thread.run_sync(add_it)
     except BadFile as error:
         raise BadFile(f"{name}: {error}") from None
 
@@ -47,13 +47,13 @@ async def _kept(session: Session, file: UploadFile, add: Callable[[Session, str,
 @routes.post("/lookups", status_code=201)
 async def add_lookup(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a lookup file; says what was found in it."""
-    return await _kept(session, file, files.add_lookup)
+    return await keep(session, file, files.add_lookup)
 
 
 @routes.post("/pictures", status_code=201)
 async def add_picture(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a still picture."""
-    return await _kept(session, file, files.add_picture)
+    return await keep(session, file, files.add_picture)
 
 
 @routes.get("/assets/{key}")
@@ -99,7 +99,8 @@ def neutral_lookup(
 def publish(session: Database, effect_id: str) -> Package:
     """Make a package of the effect as it stands."""
     with session.begin():
-        return Package.of(files.publish(session, effects.get(session, effect_id)))
+        kept = effects.get(session, effect_id)
+        return Package.of(files.publish(session, kept, footage.own_camera(session, kept.effect, 540, 960)))
 
 
 @routes.get("/packages")

@@ -98,12 +98,23 @@ class PictureFacts(BaseModel):
     format: str
 
 
+class FootageFacts(BaseModel):
+    """A picture or clip for the camera's place; `seconds` is 0 for a picture."""
+
+    width: int
+    height: int
+    format: str
+    pictures: int
+    seconds: float
+
+
 class Asset(BaseModel):
     hash: str
     name: str
     bytes: int
     lookup: LookupFacts | None
     picture: PictureFacts | None
+    footage: FootageFacts | None = None
 
     @classmethod
     def of(cls, row: AssetRow) -> Asset:
@@ -114,6 +125,7 @@ class Asset(BaseModel):
             bytes=len(row.data),
             lookup=LookupFacts(**facts["lookup"]) if "lookup" in facts else None,
             picture=PictureFacts(**facts["picture"]) if "picture" in facts else None,
+            footage=FootageFacts(**facts["footage"]) if "footage" in facts else None,
         )
 
 

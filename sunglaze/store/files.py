@@ -10,11 +10,12 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, defer
 
+from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.package.archive import pieces, write_package
-from sunglaze.core.picture.files import PictureFile, eight_bits, read_picture
+from sunglaze.core.picture.files import eight_bits, read_picture
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.tables import AssetRow, PackageRow
 
@@ -32,17 +33,17 @@ def add_lookup(session: Session, name: str, data: bytes) -> AssetRow:
         "bits": opened.bits,
         **opened.inspection.as_dict(),
     }
-    return _add(session, "lookup", name, data, facts)
+    return add(session, "lookup", name, data, facts)
 
 
 def add_picture(session: Session, name: str, data: bytes) -> AssetRow:
     """Keep a still picture. Raises BadFile where it cannot be read."""
     file = read_picture(data)
     height, width = file.pixels.shape[:2]
-    return _add(session, "picture", name, data, {"width": width, "height": height, "format": file.format})
+    return add(session, "picture", name, data, {"width": width, "height": height, "format": file.format})
 
 
-def _add(session: Session, kind: str, name: str, data: bytes, facts: dict[str, Any]) -> AssetRow:
+def add(session: Session, kind: str, name: str, data: bytes, facts: dict[str, Any]) -> AssetRow:
     key = hashlib.sha256(data).hexdigest()
     row = session.get(AssetRow, key)
     if row is None:
@@ -68,13 +69,9 @@ def material_of(session: Session, effect: Effect) -> Material:
     return Material(luts, {key: eight_bits(read_picture(asset(session, key).data)) for key in effect.pictures()})
 
 
-def still_of(session: Session, effect: Effect) -> PictureFile | None:
-    return read_picture(asset(session, effect.still).data) if effect.still else None
-
-
-def publish(session: Session, kept: Kept) -> PackageRow:
-    """Make a package of an effect as it stands and give it a short address."""
-    data = write_package(kept.effect, material_of(session, kept.effect), still_of(session, kept.effect))
+def publish(session: Session, kept: Kept, camera: Camera | None) -> PackageRow:
+    """Make a package of an effect as it stands, its icon seen through a camera, and give it a short address."""
+    data = write_package(kept.effect, material_of(session, kept.effect), camera)
     code = "".join(secrets.choice(_LETTERS) for _ in range(_CODE_LENGTH))
     row = PackageRow(
         code=code,

@@ -57,6 +57,17 @@ class AssetRow(Base):
     created: Mapped[datetime] = mapped_column(default=now)
 
 
+class TrackRow(Base):
+    """What trackers saw in one picture of footage: the person's mask as PNG, the points of faces (core/camera/tracks.py)."""
+
+    __tablename__ = "track"
+
+    asset_hash: Mapped[str] = mapped_column(ForeignKey("asset.hash"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    mask: Mapped[bytes] = mapped_column(LargeBinary)
+    faces: Mapped[list[list[list[float]]]] = mapped_column(JSON)
+
+
 class PackageRow(Base):
     """A published package. `code` is its short address; `pieces` what each of its files weighs."""
 

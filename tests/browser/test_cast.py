@@ -24,7 +24,7 @@ def sees(page: Page, sitting: Sitting) -> bool:
 def test_a_face_a_light_and_a_script_are_chosen_and_kept(page: Page, address: str) -> None:
     new_effect(page, address)
     page.get_by_role("button", name=re.compile("Lamp tender")).click()
-    page.get_by_role("radio", name="Beekeeper").click()
+    page.get_by_role("radiogroup", name="Cast").get_by_role("radio", name="Beekeeper").click()
     page.get_by_role("radio", name="Dusk").click()
     page.get_by_role("radio", name="Opens the mouth").click()
     until(page, lambda: sees(page, Sitting("beekeeper", "open", "dusk")))

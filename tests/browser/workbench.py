@@ -61,7 +61,7 @@ def bare(number: int = FRAME) -> np.ndarray:
 
 def sent_to_phones(page: Page, number: int) -> np.ndarray:
     """The stand-in's frame as phones get it, which is a JPEG."""
-    data = page.request.get(urljoin(page.url, f"/api/cast/frames/{number % StandIn(540, 960).length}.jpg")).body()
+    data = page.request.get(urljoin(page.url, f"/api/camera/frames/{number % StandIn(540, 960).length}.jpg")).body()
     return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
 
 

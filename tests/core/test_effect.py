@@ -13,7 +13,8 @@ import numpy as np
 import pytest
 
 from demo.lookups import lookups
-from sunglaze.core.camera.cameras import Still, colours
+from sunglaze.core.camera.cameras import Own, colours
+from sunglaze.core.camera.footage import Footage
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.open_lut import open_lut
@@ -46,7 +47,7 @@ def effect(**changes: object) -> Effect:
 
 def shown(document: Effect, picture: np.ndarray) -> np.ndarray:
     height, width = picture.shape[:2]
-    still = Still(read_picture(encode_png(picture)), width, height)
+    still = Own(Footage(encode_png(picture)), width, height)
     return as_bgra(render(compile_effect(document, MATERIAL), still.frame(0), width), width)[:, :, 2::-1]
 
 
@@ -70,7 +71,7 @@ def test_order_matters_and_off_means_off() -> None:
 def test_stages_are_the_effects_of_shorter_paths() -> None:
     picture = sample_picture(48, 40)
     document = effect()
-    camera = Still(read_picture(encode_png(picture)), 40, 48).frame(0)
+    camera = Own(Footage(encode_png(picture)), 40, 48).frame(0)
     seen = [as_bgra(stage, 40)[:, :, 2::-1] for stage in stages(compile_effect(document, MATERIAL), camera, 40)]
     assert len(seen) == 3
     for n, stage in enumerate(seen):
@@ -234,7 +235,7 @@ def test_stills_are_turned_by_their_exif_and_cover_the_frame() -> None:
     assert turned.shape == (80, 40, 3)
     assert turned[10, 20, 0] > 200
     assert turned[70, 20, 0] < 50
-    covered = colours(Still(read_picture(room.getvalue()), 54, 96).frame(5), 54)
+    covered = colours(Own(Footage(room.getvalue()), 54, 96).frame(5), 54)
     assert covered[5, 27, 0] > 200
 
 

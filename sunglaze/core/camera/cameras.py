@@ -2,18 +2,32 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable
+from functools import partial
 from typing import Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.picture.files import PictureFile, cover, eight_bits
+from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.kept import KEPT
+from sunglaze.core.camera.tracks import Tracks
+from sunglaze.core.face.model import APPROXIMATE
+from sunglaze.core.face.regions import region
+from sunglaze.core.picture.files import cover
 from sunglaze.core.render.kernel import Words, blank
+from sunglaze.core.shading.program import RATE
 
 
 class Camera(Protocol):
+    """`length`: frames after which it begins anew."""
+
+    width: int
+    height: int
+    length: int
+
     def frame(self, number: int) -> Words:
         """The picture of frame `number` (of any size from 0); rows padded as kernels take them. Not to be written to."""
         ...
@@ -62,21 +76,56 @@ def shrunk(frame: Words, width: int, size: tuple[int, int]) -> Words:
     return out
 
 
-class Still:
-    """A picture of the artist's own in the camera's place, covering the screen. There is no mask of it yet: nobody is marked."""
+_NUMBERS = itertools.count()
 
-    def __init__(self, file: PictureFile, width: int, height: int) -> None:
-        self._file = file
-        self._words = words(cover(eight_bits(file), width, height), None)
-        self._other: dict[tuple[int, int], Still] = {(width, height): self}
 
-    def sized(self, width: int, height: int) -> Still:
+class Own:
+    """Footage of the artist's own in the camera's place, covering the screen. Who is where is known where it was tracked."""
+
+    def __init__(self, footage: Footage, width: int, height: int, tracks: Tracks | None = None) -> None:
+        self.footage, self.width, self.height = footage, width, height
+        self.tracks = tracks or {}
+        self._key = next(_NUMBERS)
+        self.length = max(1, round(footage.seconds * RATE))
+        self._other: dict[tuple[int, int], Own] = {(width, height): self}
+
+    def sized(self, width: int, height: int) -> Own:
         if (width, height) not in self._other:
-            self._other[width, height] = Still(self._file, width, height)
+            made = Own(self.footage, width, height, self.tracks)
+            made._other = self._other
+            self._other[width, height] = made
         return self._other[width, height]
 
     def frame(self, number: int) -> Words:
-        return self._words
+        shown = self._shown(number)
+        return KEPT.get((self._key, shown), lambda: self._made(shown))
+
+    def _shown(self, number: int) -> int:
+        """The picture of the footage that a frame shows."""
+        return self.footage.at(number / RATE)
+
+    def _made(self, shown: int) -> Words:
+        person = self._person(shown) if shown in self.tracks else None
+        return words(cover(self.footage.picture(shown), self.width, self.height), person)
+
+    def _person(self, shown: int) -> NDArray[np.uint8]:
+        mask = cv2.resize(self.tracks[shown].person(), (self.footage.width, self.footage.height), interpolation=cv2.INTER_LINEAR)
+        return np.asarray(cover(np.asarray(mask), self.width, self.height), np.uint8)
+
+    def faces(self, number: int) -> list[NDArray[np.float64]]:
+        """The points of the faces (478, 3) in pixels of the screen."""
+        track = self.tracks.get(self._shown(number))
+        if track is None:
+            return []
+        scale = max(self.width / self.footage.width, self.height / self.footage.height)
+        size = self.footage.width * scale, self.footage.height * scale
+        aside = ((size[0] - self.width) / 2, (size[1] - self.height) / 2, 0.0)
+        return [face - aside for face in track.points(*size)]
 
     def regions(self, number: int, names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
-        return {}
+        shown = self._shown(number)
+        known = [name for name in names if name in APPROXIMATE] if shown in self.tracks else []
+        return {name: KEPT.get((self._key, shown, name), partial(self._region, number, name)) for name in known}
+
+    def _region(self, number: int, name: str) -> NDArray[np.uint8]:
+        return region(name, self.faces(number), self._person(self._shown(number)))[..., None]

@@ -7,18 +7,16 @@ A script says which takes are seen at a frame, how large and where. Performers a
 from __future__ import annotations
 
 import math
-import threading
-from collections import OrderedDict
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import shrunk
+from sunglaze.core.camera.kept import KEPT
 from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHT_CODES, LIGHTS, TO_LINEAR, develop, lay_figure, lay_place
 from sunglaze.core.camera.performer.labels import (
     BEARD,
@@ -59,7 +57,6 @@ ROWS = {9 / 16: (0, 960), 3 / 4: (40, 760), 1.0: (25, 665), 16 / 9: (25, 665)}
 """By a screen's width over its height, the rows of a take that it shows: every head is whole in them, a near one, too."""
 PLACE_MIDDLE = 480
 """The row of a take at which the middle of the place is."""
-KEPT_BYTES = 320_000_000
 SMALLEST = 270
 """Screens with a shorter side are made from one of twice or more the size, so that nothing flickers."""
 
@@ -135,32 +132,6 @@ def figures(sitting: Sitting, number: int) -> list[Figure]:
     return [Figure(other, "talk", (talk + 30) % 75, 0.84, passing), Figure(who, "talk", talk, 0.94, 40.0)]
 
 
-class _Kept:
-    """What was made, the latest asked for as long as memory allows. Threads share it; two may make the same at once."""
-
-    def __init__(self, room: int) -> None:
-        self._room, self._bytes = room, 0
-        self._found: OrderedDict[Hashable, NDArray[Any]] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def get(self, key: Hashable, make: Callable[[], NDArray[Any]]) -> NDArray[Any]:
-        with self._lock:
-            if key in self._found:
-                self._found.move_to_end(key)
-                return self._found[key]
-        made = make()
-        with self._lock:
-            if key not in self._found:
-                self._found[key] = made
-                self._bytes += made.nbytes
-            while self._bytes > self._room and len(self._found) > 1:
-                self._bytes -= self._found.popitem(last=False)[1].nbytes
-        return made
-
-
-_KEPT = _Kept(KEPT_BYTES)
-
-
 class StandIn:
     """The stand-in camera with a sitting, for a screen of `width` by `height` pixels. Frames are kept while memory allows."""
 
@@ -176,7 +147,7 @@ class StandIn:
     def frame(self, number: int) -> Words:
         """The picture of a frame as words, alpha the person mask."""
         number %= self.length
-        return _KEPT.get(self._key(number), lambda: self._composed(number))
+        return KEPT.get(self._key(number), lambda: self._composed(number))
 
     def _key(self, number: int, *more: str) -> Hashable:
         return (self.sitting, self.width, self.height, 0 if self.sitting.script == "still" else number, *more)
@@ -188,7 +159,7 @@ class StandIn:
             large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
-        linear = _KEPT.get(
+        linear = KEPT.get(
             (self.sitting.light, PLACE_OF[self.sitting.who], self.sitting.back, self.width, self.height), self._lit_place
         ).copy()
         mask = np.zeros((self.height, self.width), np.uint8)
@@ -271,7 +242,7 @@ class StandIn:
         """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
         number %= self.length
         known = [name for name in names if name in REGIONS]
-        return {name: _KEPT.get(self._key(number, name), partial(self._region, number, name)) for name in known}
+        return {name: KEPT.get(self._key(number, name), partial(self._region, number, name)) for name in known}
 
     def _region(self, number: int, name: str) -> Bytes:
         material, behind = self.labels(number)

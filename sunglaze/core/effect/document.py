@@ -157,7 +157,7 @@ class LayerGroup(Strict):
 
 
 class Effect(Strict):
-    """A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place."""
+    """A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
     version: Literal[4] = VERSION

@@ -17,14 +17,14 @@ from typing import Any
 import cv2
 import numpy as np
 
-from sunglaze.core.camera.cameras import Camera, Still
+from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.literals import LookupRef, Material, lookup_ref
 from sunglaze.core.errors import BadEffect, BadFile
-from sunglaze.core.picture.files import PictureFile, eight_bits, encode_png, read_picture
+from sunglaze.core.picture.files import eight_bits, encode_png, read_picture
 from sunglaze.core.render.frames import as_bgra
 from sunglaze.core.render.playback import play_to
 from sunglaze.core.shading.planning import Pass
@@ -110,7 +110,7 @@ def _table_file(ref: LookupRef) -> str:
     return f"tables/{ref.asset[:16]}{'-' + ref.layout if ref.layout else ''}.f32"
 
 
-def write_package(effect: Effect, material: Material, still: PictureFile | None = None) -> bytes:
+def write_package(effect: Effect, material: Material, camera: Camera | None = None) -> bytes:
     """The package's bytes. Raises BadEffect where the effect does not compile."""
     compiled = compile_effect(effect, material)
     program = compiled.program.final
@@ -146,7 +146,7 @@ def write_package(effect: Effect, material: Material, still: PictureFile | None 
             files[pictures[name]] = encode_png(compiled.inputs.pictures[name], 9)
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
     files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures))
-    files["icon.png"] = icon(compiled, Still(still, 540, 960) if still else StandIn(540, 960))
+    files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
     files["manifest.json"] = _json({
         "format": FORMAT,
         "version": VERSION,

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from sunglaze.core.camera.cast import Sitting
+from sunglaze.core.camera.tracks import Track
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef
 
@@ -27,10 +28,11 @@ class SetEffects:
 
 @dataclass(frozen=True)
 class Files:
-    """Bytes of assets that the process does not have yet."""
+    """Bytes of assets that the process does not have yet; `tracks`: what trackers saw in those of them that are footage."""
 
     lookups: dict[LookupRef, bytes] = field(default_factory=dict)
     pictures: dict[str, bytes] = field(default_factory=dict)
+    tracks: dict[str, dict[int, Track]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -73,6 +73,11 @@ class Supervisor:
             with contextlib.suppress(OSError, ValueError):
                 self._pipe.send(request)
 
+    def forget(self, key: str) -> None:
+        """What belongs to a file has changed: it is sent anew with the next effect that needs it."""
+        with self._lock:
+            self._sent.discard(key)
+
     def shut(self) -> None:
         self._closing = True
         with self._lock:

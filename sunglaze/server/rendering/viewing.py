@@ -52,7 +52,7 @@ class Shown:
     effect: Effect
     compiled: Compiled
     material: Material
-    still: Camera | None
+    own: Camera | None
 
 
 @dataclass
@@ -265,7 +265,7 @@ class Viewer:
 
     def _camera(self, shown: Shown, size: tuple[int, int]) -> Camera:
         """The camera of what is shown, for a screen; the stand-in with who sits before it for this viewer."""
-        return shown.still.sized(*size) if shown.still else StandIn(*size, self.sitting)
+        return shown.own.sized(*size) if shown.own else StandIn(*size, self.sitting)
 
     def _picture(self, key: str, shown: Shown, number: int, camera: Words, width: int, regions: Regions) -> Words:
         bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)

@@ -18,8 +18,11 @@ from typing import Any
 
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import Camera, Still, screen_size
-from sunglaze.core.camera.cast import KEPT_BYTES, Sitting, StandIn
+from sunglaze.core.camera.cameras import Camera, Own, screen_size
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.kept import KEPT_BYTES
+from sunglaze.core.camera.tracks import Track
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.compiling import compile_effect
@@ -49,7 +52,8 @@ class Worker:
         self.luts: dict[LookupRef, Lut] = {}
         self.pictures: dict[str, bytes] = {}
         self.decoded: dict[str, NDArray[Any]] = {}
-        self.stills: dict[str, Camera] = {}
+        self.tracks: dict[str, dict[int, Track]] = {}
+        self.own: dict[str, Own] = {}
         self.built: queue.SimpleQueue[tuple[SetEffects, dict[str, Shown], Reply | None]] = queue.SimpleQueue()
         self.edited = threading.Event()
         self.sat = threading.Event()
@@ -101,6 +105,9 @@ class Worker:
         elif isinstance(request, Files):
             self.lookups |= request.lookups
             self.pictures |= request.pictures
+            self.tracks |= request.tracks
+            for key in request.tracks:
+                self.own.pop(key, None)
         elif isinstance(request, SetEffects):
             self.viewers.setdefault(request.viewer, Viewer(request.viewer)).moves_since.clear()
             self.latest[request.viewer] = self.newest[request.viewer] = request
@@ -168,7 +175,7 @@ class Worker:
         )
         compiled = compile_effect(effect, material)
         prepare(compiled, quick=True)
-        return Shown(effect, compiled, material, self._still(effect))
+        return Shown(effect, compiled, material, self._own(effect))
 
     def _picture(self, key: str) -> NDArray[Any]:
         if key not in self.decoded:
@@ -184,15 +191,16 @@ class Worker:
             self.luts[ref] = open_lut(self.lookups[ref], ref.layout).lut
         return self.luts[ref]
 
-    def _still(self, effect: Effect) -> Camera | None:
-        """The artist's own picture in the camera's place, if there is one."""
-        if effect.still is None:
+    def _own(self, effect: Effect) -> Camera | None:
+        """The artist's own material in the camera's place, if there is some."""
+        key = effect.still
+        if key is None:
             return None
-        if effect.still not in self.stills:
-            if effect.still not in self.pictures:
-                raise GlazeError(f"the still picture {effect.still[:12]} is not among the files")
-            self.stills[effect.still] = Still(read_picture(self.pictures[effect.still]), WIDTH, HEIGHT)
-        return self.stills[effect.still]
+        if key not in self.own:
+            if key not in self.pictures:
+                raise GlazeError(f"the picture or clip {key[:12]} is not among the files")
+            self.own[key] = Own(Footage(self.pictures[key]), WIDTH, HEIGHT, self.tracks.get(key))
+        return self.own[key]
 
     def _take_built(self) -> None:
         """Swap in what was built; the last good picture has run until here."""

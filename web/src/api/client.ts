@@ -15,6 +15,7 @@ import type {
   RecipeFile,
   RecipePreviews,
   SaveAnswer,
+  Tracking,
 } from './types'
 
 export class Refusal extends Error {
@@ -82,6 +83,15 @@ export const api = {
   materialx: (recipe: Recipe) => request<RecipeFile>('POST', '/recipes/materialx', recipe),
   addLookup: (file: File) => upload('/lookups', file),
   addPicture: (file: File) => upload('/pictures', file),
+  addFootage: (file: File) => upload('/footage', file),
+  tracking: (hash: string) => request<Tracking>('GET', `/footage/${hash}/tracking`),
+  async footagePicture(hash: string, number: number): Promise<Blob> {
+    const answer = await fetch(`/api/footage/${hash}/pictures/${number}.jpg`)
+    if (!answer.ok) throw new Refusal(`Picture ${number} of the clip cannot be read.`, answer.status)
+    return answer.blob()
+  },
+  putTrack: (hash: string, number: number, mask: string, faces: number[][][]) =>
+    request<undefined>('PUT', `/footage/${hash}/tracks/${number}`, { mask, faces }),
   asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),
   judging: (hash: string, layout: Layout | null, strength: number) =>
     request<LookupReading>(

@@ -656,7 +656,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cast/facts": {
+    "/api/camera/facts": {
         parameters: {
             query?: never;
             header?: never;
@@ -664,7 +664,7 @@ export interface paths {
             cookie?: never;
         };
         /** Facts */
-        get: operations["facts_api_cast_facts_get"];
+        get: operations["facts_api_camera_facts_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -693,7 +693,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cast/frames/{number}.jpg": {
+    "/api/camera/frames/{number}.jpg": {
         parameters: {
             query?: never;
             header?: never;
@@ -701,7 +701,7 @@ export interface paths {
             cookie?: never;
         };
         /** Frame */
-        get: operations["frame_api_cast_frames__number__jpg_get"];
+        get: operations["frame_api_camera_frames__number__jpg_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -710,7 +710,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cast/masks/{region}/{number}.png": {
+    "/api/camera/masks/{region}/{number}.png": {
         parameters: {
             query?: never;
             header?: never;
@@ -719,9 +719,126 @@ export interface paths {
         };
         /**
          * Mask
-         * @description A region's mask in a frame: white inside. `person` or one of core/camera/cast.py's REGIONS.
+         * @description A region's mask in a frame: `person` or one of core/camera/cast.py's REGIONS. White inside; black if it is not known.
          */
-        get: operations["mask_api_cast_masks__region___number__png_get"];
+        get: operations["mask_api_camera_masks__region___number__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/camera/landmarks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Landmarks
+         * @description The faces in a frame: the exact truth of the cast's, what was tracked of own footage.
+         */
+        get: operations["landmarks_api_camera_landmarks__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Footage
+         * @description Keep a picture or a clip for the camera's place.
+         */
+        post: operations["add_footage_api_footage_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{key}/pictures/{number}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description One picture as trackers are shown it, its longer side at most LONGEST pixels.
+         */
+        get: operations["picture_api_footage__key__pictures__number__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{key}/tracking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tracking */
+        get: operations["tracking_api_footage__key__tracking_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{key}/tracks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Track
+         * @description Keep what trackers saw in one picture; the last one is what Python waits for.
+         */
+        put: operations["put_track_api_footage__key__tracks__number__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{key}/tracks.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tracks File
+         * @description All that was tracked, for `sunglaze render --tracks`.
+         */
+        get: operations["tracks_file_api_footage__key__tracks_zip_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -744,6 +861,12 @@ export interface components {
             bytes: number;
             lookup: components["schemas"]["LookupFacts"] | null;
             picture: components["schemas"]["PictureFacts"] | null;
+            footage?: components["schemas"]["FootageFacts"] | null;
+        };
+        /** Body_add_footage_api_footage_post */
+        Body_add_footage_api_footage_post: {
+            /** File */
+            file: string;
         };
         /** Body_add_lookup_api_lookups_post */
         Body_add_lookup_api_lookups_post: {
@@ -836,7 +959,7 @@ export interface components {
         };
         /**
          * Effect
-         * @description A light path: layers from the camera to the screen. `still` is a picture asset in the camera's place.
+         * @description A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place.
          */
         Effect: {
             /**
@@ -920,6 +1043,22 @@ export interface components {
              * @default true
              */
             stops: boolean;
+        };
+        /**
+         * FootageFacts
+         * @description A picture or clip for the camera's place; `seconds` is 0 for a picture.
+         */
+        FootageFacts: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Format */
+            format: string;
+            /** Pictures */
+            pictures: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * GpuProgram
@@ -1452,6 +1591,19 @@ export interface components {
             effect: components["schemas"]["Effect"];
         };
         /**
+         * SeenFace
+         * @description A face's points in the tracker's numbering, as parts of the picture's width and height, and which of them nothing hides.
+         */
+        SeenFace: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Visible */
+            visible: boolean[];
+        };
+        /**
          * Start
          * @description How a new layer of a ready-made recipe lies on what is below.
          */
@@ -1486,6 +1638,32 @@ export interface components {
             after: string;
             /** Difference */
             difference: number;
+        };
+        /**
+         * TrackRequest
+         * @description What was seen in a picture. `mask`: PNG as base64, white where the person is; `faces`: of each its 478 points as parts of
+         *     the picture's width and height, with depth.
+         */
+        TrackRequest: {
+            /** Mask */
+            mask: string;
+            /** Faces */
+            faces: number[][][];
+        };
+        /**
+         * Tracking
+         * @description How far trackers have come with footage; `next` is the first picture they have not seen, none where all are done. `times`:
+         *     seconds at which the pictures begin.
+         */
+        Tracking: {
+            /** Tracked */
+            tracked: number;
+            /** Pictures */
+            pictures: number;
+            /** Next */
+            next: number | null;
+            /** Times */
+            times: number[];
         };
         /** ValidationError */
         ValidationError: {
@@ -2705,13 +2883,14 @@ export interface operations {
             };
         };
     };
-    facts_api_cast_facts_get: {
+    facts_api_camera_facts_get: {
         parameters: {
             query?: {
                 who?: string;
                 script?: string;
                 light?: string;
                 back?: boolean;
+                own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
             header?: never;
@@ -2771,13 +2950,14 @@ export interface operations {
             };
         };
     };
-    frame_api_cast_frames__number__jpg_get: {
+    frame_api_camera_frames__number__jpg_get: {
         parameters: {
             query?: {
                 who?: string;
                 script?: string;
                 light?: string;
                 back?: boolean;
+                own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
             header?: never;
@@ -2806,19 +2986,215 @@ export interface operations {
             };
         };
     };
-    mask_api_cast_masks__region___number__png_get: {
+    mask_api_camera_masks__region___number__png_get: {
         parameters: {
             query?: {
                 who?: string;
                 script?: string;
                 light?: string;
                 back?: boolean;
+                own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
             header?: never;
             path: {
                 region: string;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    landmarks_api_camera_landmarks__number__get: {
+        parameters: {
+            query?: {
+                who?: string;
+                script?: string;
+                light?: string;
+                back?: boolean;
+                own?: string;
+                screen?: "9:16" | "3:4" | "1:1" | "16:9";
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenFace"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_footage_api_footage_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_footage_api_footage_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asset"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_footage__key__pictures__number__jpg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tracking_api_footage__key__tracking_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tracking"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_track_api_footage__key__tracks__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrackRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tracks_file_api_footage__key__tracks_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
             };
             cookie?: never;
         };

@@ -35,6 +35,7 @@ export type HistoryStep = Schemas['HistoryStep']
 export type Control = Schemas['PortKind']
 export type LayerKind = Schemas['LayerKind']
 export type Cast = Schemas['Cast']
+export type Tracking = Schemas['Tracking']
 export type Catalogue = Schemas['Catalogue']
 export type GpuProgram = Schemas['GpuProgram']
 export type LayerGroup = Required<Schemas['LayerGroup']>

@@ -1,4 +1,4 @@
-<!-- Another state of the effect beside the present one, at the same frame. -->
+<!-- Another state of the effect, or another performer, beside the present one, at the same frame. -->
 <script setup lang="ts">
 import { watch } from 'vue'
 import type { Effect } from '../api/types'
@@ -14,6 +14,8 @@ watch(
   () => stream.setView({ playing: props.playing, frame: props.frame, screen: props.screen, sitting: props.sitting }),
   { immediate: true },
 )
+
+defineExpose({ move: stream.move })
 </script>
 
 <template>

@@ -3,10 +3,11 @@
 import { computed, ref } from 'vue'
 import type { Real } from '../composables/useRealCamera'
 import type { Sittings } from '../composables/useSitting'
+import type { Tracking } from '../composables/useTracking'
 import type { Sitting } from '../player/standin'
 
-const props = defineProps<{ sittings: Sittings; real: Real; still: string | null; stillName: string | null }>()
-const emit = defineEmits<{ picture: [file: File]; standIn: [] }>()
+const props = defineProps<{ sittings: Sittings; real: Real; still: string | null; stillName: string | null; tracking: Tracking; beside: string | null }>()
+const emit = defineEmits<{ picture: [file: File]; standIn: []; beside: [who: string | null] }>()
 const { cast, sitting, put, turn } = props.sittings
 const { camera, devices, device, mirrored, starting } = props.real
 
@@ -20,6 +21,13 @@ const doing = computed(() => {
   const words = script === 'talk' ? title('lights', light) : `${title('scripts', script)}, ${title('lights', light).toLowerCase()}`
   return back ? `${words}, back camera` : words
 })
+
+const tracked = computed(() => {
+  const { running, done, of } = props.tracking.state
+  if (!props.still || camera.value || (!running && done >= of)) return ''
+  return running ? `finding people: ${done} of ${of}` : `people are known in ${done} of ${of}`
+})
+const others = computed(() => cast.value?.people.filter((one) => one.key !== sitting.value.who) ?? [])
 
 const rows = computed(() => [
   { part: 'who' as const, title: 'Cast', choices: cast.value?.people ?? [], wide: 76 },
@@ -41,12 +49,12 @@ function chosen(event: Event): void {
 
 <template>
   <span class="cast">
-    <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp" @change="chosen" />
+    <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp,video/*" @change="chosen" />
     <v-menu v-model="open" :close-on-content-click="false" location="start top">
       <template #activator="{ props: activator }">
         <button v-bind="activator" class="now" title="Who is before the camera (E next, R what they do, L light, U other camera)">
           <img v-if="staged" :src="face({})" alt="" />
-          <span class="words"><b>{{ who }}</b><span v-if="staged" class="doing">{{ doing }}</span></span>
+          <span class="words"><b>{{ who }}</b><span v-if="staged || tracked" class="doing">{{ staged ? doing : tracked }}</span></span>
         </button>
       </template>
       <section class="sheet picker" aria-label="Before the camera">
@@ -64,9 +72,18 @@ function chosen(event: Event): void {
             {{ script.title }}
           </button>
         </div>
+        <div class="beside" role="radiogroup" aria-label="Beside">
+          <span class="title">Beside</span>
+          <button role="radio" class="option" :aria-checked="!beside" @click="emit('beside', null)">nobody</button>
+          <button
+            v-for="one in others" :key="one.key" role="radio" class="person" :aria-label="one.title" :title="one.title" :aria-checked="one.key === beside"
+            @click="emit('beside', one.key)">
+            <img :src="face({ who: one.key })" alt="" width="38" height="38" />
+          </button>
+        </div>
         <div class="last">
           <button class="act" @click="turn()">{{ sitting.back ? 'Back camera' : 'Front camera, mirrored' }}</button>
-          <button class="act" title="PNG, JPEG or WebP in the camera's place" @click="chooser?.click()">Own picture …</button>
+          <button class="act" title="A picture or a clip in the camera's place; who is in it is found here, once" @click="chooser?.click()">Own picture or clip …</button>
           <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? 'Asking …' : camera ? 'Stop my camera' : 'My camera' }}</button>
         </div>
         <div v-if="camera" class="last">
@@ -75,7 +92,12 @@ function chosen(event: Event): void {
           </select>
           <label><input type="checkbox" :checked="mirrored" @change="real.mirror(($event.target as HTMLInputElement).checked)" /> Mirrored</label>
         </div>
-        <button v-if="still" class="word" @click="emit('standIn')">Back to the cast</button>
+        <div v-if="still && !camera" class="last">
+          <button class="word" @click="emit('standIn')">Back to the cast</button>
+          <span v-if="tracked" class="doing" role="status">{{ tracked }}</span>
+          <button v-if="tracking.state.running" class="word" @click="tracking.stop()">Stop</button>
+          <button v-else-if="tracking.state.done < tracking.state.of" class="word" @click="tracking.start()">Go on</button>
+        </div>
       </section>
     </v-menu>
   </span>
@@ -163,7 +185,18 @@ function chosen(event: Event): void {
   padding-top: 14px;
   border-top: 1px solid var(--line);
 }
+.beside {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding-top: 14px;
+  border-top: 1px solid var(--line);
+}
+.title {
+  color: var(--second);
+}
 .last {
+  flex-wrap: wrap;
   display: flex;
   align-items: center;
   gap: 10px;

@@ -1,13 +1,16 @@
 <!-- The picture in its neutral surround, what stands before the camera above it, judging aids and time below. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Effect } from '../api/types'
+import type { Plain } from '../api/types'
+import type { Beside } from '../composables/useBeside'
+import type { Faces } from '../composables/useFaces'
 import type { Gpu } from '../composables/useGpu'
 import { SCOPES, SCREENS, SHORTS, SPEEDS, type Looking } from '../composables/useLooking'
 import { usePicker } from '../composables/usePicker'
 import type { Real } from '../composables/useRealCamera'
 import type { Sittings } from '../composables/useSitting'
 import type { Stream } from '../composables/useStream'
+import type { Tracking } from '../composables/useTracking'
 import BesidePicture from './BesidePicture.vue'
 import CastPicker from './CastPicker.vue'
 import PictureFrame from './PictureFrame.vue'
@@ -21,14 +24,19 @@ const props = defineProps<{
   name: string
   still: string | null
   stillName: string | null
-  beside: { name: string; effect: Effect } | null
+  beside: Beside | null
+  /** Who of the cast stands beside. */
+  besideWho: string | null
+  faces: Faces
+  tracking: Tracking
   note: string
 }>()
-const emit = defineEmits<{ picture: [file: File]; standIn: []; endBeside: [] }>()
+const emit = defineEmits<{ picture: [file: File]; standIn: []; endBeside: []; besideWho: [who: string | null] }>()
 const { playing, bare, wipe, screen, short, scope, clipping, probing, speed, region } = props.looking
 const { picking, answer } = usePicker()
 
 const frame = ref<InstanceType<typeof PictureFrame> | null>(null)
+const next = ref<InstanceType<typeof BesidePicture> | null>(null)
 const over = ref(false)
 
 const clock = computed(() => {
@@ -64,7 +72,10 @@ const loud = computed(() => props.gpu.on.value && props.gpu.trouble.value !== ''
 const zoomed = computed(() => (frame.value && frame.value.zoom > 1 ? ` ${frame.value.zoom} ×` : ''))
 const text = (event: Event) => (event.target as HTMLSelectElement).value
 
-defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value && answer(null) })
+defineExpose({
+  move: (layer: string, control: string, value: Plain) => next.value?.move(layer, control, value),
+  zoom: () => frame.value?.nextZoom(), escape: () => picking.value && answer(null),
+})
 </script>
 
 <template>
@@ -72,7 +83,8 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
     class="surround" :class="{ over, wide: screen === '16:9' }" aria-label="Picture" @dragover.prevent.stop="over = true" @dragleave="over = false"
     @drop.prevent.stop="dropped">
     <div class="above">
-      <CastPicker :sittings="sittings" :real="real" :still="still" :still-name="stillName" @picture="emit('picture', $event)" @stand-in="emit('standIn')" />
+      <CastPicker :sittings="sittings" :real="real" :still="still" :still-name="stillName" :tracking="tracking" :beside="besideWho"
+        @picture="emit('picture', $event)" @stand-in="emit('standIn')" @beside="emit('besideWho', $event)" />
       <span class="gap" />
       <select v-model="screen" class="pick" aria-label="Screen" title="Shape of the screen (S)">
         <option v-for="one in SCREENS" :key="one">{{ one }}</option>
@@ -82,8 +94,8 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
       </select>
     </div>
     <div class="stage" :class="{ two: beside }">
-      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :name="name" />
-      <BesidePicture v-if="beside" :sitting="sittings.sitting.value" :effect="beside.effect" :name="beside.name" :playing="playing" :frame="stream.status.frame" :screen="screen" />
+      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :faces="faces" :name="name" />
+      <BesidePicture v-if="beside" ref="next" :sitting="beside.sitting" :effect="beside.effect" :name="beside.name" :playing="playing" :frame="stream.status.frame" :screen="screen" />
     </div>
     <div class="sides">
       <span v-if="!loud" class="side">{{ left }}</span>
@@ -133,6 +145,7 @@ defineExpose({ zoom: () => frame.value?.nextZoom(), escape: () => picking.value 
       <button class="word" :aria-pressed="scope !== null" title="Scopes (H)" @click="scope = scope ? null : 'waveform'">Scope</button>
       <button class="word" :aria-pressed="probing" title="Values where you point, before and after (I)" @click="probing = !probing">Probe</button>
       <button class="word" :aria-pressed="clipping" title="Mark what is cut off: red above, blue below (C)" @click="clipping = !clipping">Clip</button>
+      <button class="word" :aria-pressed="faces.on.value" title="The points of faces: the cast's own, or what trackers see (Q)" @click="faces.toggle">Face</button>
       <button class="word" title="Zoom to the pixels (Z, or the wheel)" @click="frame?.nextZoom()">Zoom{{ zoomed }}</button>
       <span class="gap" />
       <button class="word" :aria-pressed="gpu.wanted.value" :title="source" @click="gpu.toggle">{{ gpu.on.value ? 'GPU' : 'Python' }}</button>

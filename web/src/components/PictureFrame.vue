@@ -1,12 +1,14 @@
 <!-- The picture itself: live, wiped, zoomed to its pixels, probed; a click answers whoever asked for a colour of it. -->
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import type { Faces } from '../composables/useFaces'
 import type { Gpu } from '../composables/useGpu'
 import type { Looking } from '../composables/useLooking'
 import { usePicker } from '../composables/usePicker'
 import type { Stream } from '../composables/useStream'
+import FaceMarks from './FaceMarks.vue'
 
-const props = defineProps<{ stream: Stream; gpu: Gpu; looking: Looking; name: string }>()
+const props = defineProps<{ stream: Stream; gpu: Gpu; looking: Looking; faces: Faces; name: string }>()
 const { bare, wipe, probing, scope, region } = props.looking
 const { picking, answer } = usePicker()
 
@@ -135,6 +137,7 @@ defineExpose({ nextZoom, zoom })
           v-show="gpu.on.value && !bare" :ref="(element) => gpu.attach(element as HTMLCanvasElement | null)" class="gpu" :class="{ hard: zoom >= 4 }"
           width="540" height="960" role="img" :aria-label="`The camera through ${name}, on this device's GPU`"
           :style="{ clipPath: wipe === null ? 'none' : `inset(0 0 0 ${wipe * 100}%)` }" />
+        <FaceMarks v-if="faces.on.value" :faces="faces.faces.value" :width="stream.status.width" :height="stream.status.height" />
         <i v-if="framed" class="region" :style="framed" />
       </div>
       <p v-if="!stream.status.seen" class="waiting">Starting the picture …</p>

@@ -96,7 +96,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   stream.onFrame((header, picture) => {
     if (!on.value || real.value) return
     last = header
-    if (player?.masks.length && standIn && !effect.value?.still) void masked(header)
+    if (player?.masks.length && standIn) void masked(header)
     draw(picture)
   })
 
@@ -112,7 +112,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     await seat()
     await renew()
   })
-  watch([sitting, screen], () => on.value && void seat())
+  watch([sitting, screen, () => effect.value?.still], () => on.value && void seat())
   watch(real, (now) => {
     stream.replaced.value = now !== null
     // What the trackers or the stand-in's truth said of the other camera is not kept.
@@ -141,7 +141,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   }
 
   async function seat(): Promise<void> {
-    standIn = await StandIn.open(sitting.value, screen.value).catch(() => null)
+    standIn = await StandIn.open(sitting.value, screen.value, effect.value?.still).catch(() => null)
     if (last && player?.masks.length && !real.value) void masked(last)
   }
 
@@ -164,6 +164,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     trouble,
     toggle: () => void (wanted.value = !wanted.value),
     attach: (element: HTMLCanvasElement | null) => (canvas = element),
+    /** What is known of the camera has changed. */
+    reseat: () => void (on.value && seat()),
     /** Layers that are left out while looking. */
     leaveOut(layers: string[]): void {
       muted = layers

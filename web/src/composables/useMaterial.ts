@@ -9,6 +9,7 @@ import type { useLayers } from './useLayers'
 import { useMessages } from './useMessages'
 
 const AS_CAMERA = 'camera'
+const CLIP = /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i
 /** Layers that a picture can be dropped into, and which control takes it. */
 const TAKES_A_PICTURE: Record<string, { control: string; also: Layer['values'] }> = {
   picture: { control: 'picture', also: {} },
@@ -50,6 +51,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
         if (read.notes.length) say(`${file.name} was read; left out: ${read.notes.join(', ')}.`)
         return
       }
+      if (file.type.startsWith('video/') || CLIP.test(file.name)) return await lookAt(file)
       const asset = await api.addLookup(file)
       const lookup = { asset: asset.hash, layout: null }
       if (into?.kind === 'lookup-grade') {
@@ -96,10 +98,13 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
 
   async function lookAt(file: File): Promise<void> {
     try {
-      const asset = await api.addPicture(file)
+      busy.value = file.name
+      const asset = await api.addFootage(file)
       doc.change(`Look at ${file.name}`, (draft) => (draft.still = asset.hash))
     } catch (error) {
       complain(error)
+    } finally {
+      busy.value = null
     }
   }
 

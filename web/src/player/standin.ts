@@ -1,4 +1,4 @@
-/** The stand-in camera in a browser: frames of a sitting, fetched ahead of the clock and kept as files. */
+/** The server's cameras in a browser: frames of a sitting or of own footage, fetched ahead of the clock and kept as files. */
 
 interface Facts {
   width: number
@@ -15,6 +15,12 @@ export interface Sitting {
   back: boolean
 }
 
+/** A face's points in the tracker's numbering, as parts of the picture's width and height; what something hides is not visible. */
+export interface SeenFace {
+  points: [number, number][]
+  visible: boolean[]
+}
+
 const OPTIONS = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
 const AHEAD = 8
 
@@ -26,10 +32,11 @@ export class StandIn {
     private readonly query: string,
   ) {}
 
-  /** With the sitting and for the screen (as 9:16) that are asked for, else as by default. */
-  static async open(sitting?: Sitting, screen = '9:16'): Promise<StandIn> {
-    const query = sitting ? `?${new URLSearchParams({ ...sitting, back: String(sitting.back), screen }).toString()}` : ''
-    const answer = await fetch(`/api/cast/facts${query}`)
+  /** With the sitting and for the screen (as 9:16) that are asked for, else as by default; `own`: the artist's footage in its place. */
+  static async open(sitting?: Sitting, screen = '9:16', own: string | null = null): Promise<StandIn> {
+    const asked: Record<string, string> | undefined = own ? { own, screen } : sitting && { ...sitting, back: String(sitting.back), screen }
+    const query = asked ? `?${new URLSearchParams(asked).toString()}` : ''
+    const answer = await fetch(`/api/camera/facts${query}`)
     if (!answer.ok) throw new Error('The stand-in camera could not be loaded.')
     return new StandIn((await answer.json()) as Facts, query)
   }
@@ -50,10 +57,14 @@ export class StandIn {
     return new Map(await Promise.all(made))
   }
 
+  async landmarks(number: number): Promise<SeenFace[]> {
+    return JSON.parse(await (await this.file(`landmarks/${number % this.facts.frames}`)).text()) as SeenFace[]
+  }
+
   private file(path: string): Promise<Blob> {
     let found = this.files.get(path)
     if (!found) {
-      found = fetch(`/api/cast/${path}${this.query}`).then((answer) => answer.blob())
+      found = fetch(`/api/camera/${path}${this.query}`).then((answer) => answer.blob())
       this.files.set(path, found)
     }
     return found

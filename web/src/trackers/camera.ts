@@ -2,7 +2,7 @@
  * The real camera of this device: its picture cut to a screen's shape, mirrored or not, and the masks that the trackers see in it.
  * Trackers are slower than the picture; a mask belongs to the latest picture that they were done with.
  */
-import { canBeTracked, drawRegions, needsFaces } from './regions'
+import { canBeTracked, drawRegions, needsFaces, needsPerson } from './regions'
 import { Tracker } from './tracker'
 
 const REASONS: Record<string, string> = {
@@ -18,6 +18,8 @@ export class RealCamera {
   readonly masks = new Map<string, ImageBitmap | OffscreenCanvas>()
   mirrored = true
   trouble = ''
+  /** The landmarks seen last. */
+  faces: number[][][] = []
   private readonly video = document.createElement('video')
   private readonly trackers = new Map<'mask' | 'face', Tracker>()
   private stopped = false
@@ -66,9 +68,9 @@ export class RealCamera {
   }
 
   /** Has the trackers look at the picture in `canvas`, those that are free and whose masks are wanted. */
-  look(names: string[]): void {
-    if (names.includes('person')) this.ask('mask', names)
-    if (needsFaces(names)) this.ask('face', names)
+  look(names: string[], withFaces = false): void {
+    if (needsPerson(names)) this.ask('mask', names)
+    if (withFaces || needsFaces(names)) this.ask('face', names)
   }
 
   private ask(kind: 'mask' | 'face', names: string[]): void {
@@ -78,7 +80,7 @@ export class RealCamera {
     this.asking.add(kind)
     const { width, height } = this.canvas
     void createImageBitmap(this.canvas)
-      .then((picture) => tracker.track(picture))
+      .then((picture) => tracker.track(picture, performance.now() / 1000))
       .then((answer) => {
         this.trouble = answer.trouble ? `The tracker does not run here: ${answer.trouble}` : ''
         if (this.stopped) return answer.mask?.close()
@@ -87,7 +89,8 @@ export class RealCamera {
           this.person = answer.mask
           this.masks.set('person', answer.mask)
         }
-        if (kind === 'face') for (const [name, mask] of drawRegions(names, answer.faces, width, height)) this.masks.set(name, mask)
+        if (kind === 'face') this.faces = answer.faces
+        if (kind === 'face') for (const [name, mask] of drawRegions(names, answer.faces, width, height, this.person)) this.masks.set(name, mask)
       })
       .finally(() => this.asking.delete(kind))
   }
@@ -112,5 +115,5 @@ export class RealCamera {
 /** Which of a program's masks a real camera does not give, in words; nothing where it gives all. */
 export function lacking(names: string[]): string {
   const missing = names.filter((name) => !canBeTracked(name)).map((name) => name.replace('region:', ''))
-  return missing.length ? `A real camera does not show where ${missing.join(', ')} is: these masks stay empty.` : ''
+  return missing.length ? `Only the stand-in knows where ${missing.join(', ')} is: elsewhere these masks stay empty.` : ''
 }

@@ -7,7 +7,8 @@ export type Landmark = [number, number, number]
 export interface Question {
   kind: Kind
   picture: ImageBitmap
-  still: boolean
+  /** Seconds of the picture; it follows on the one before. None: it is a picture by itself. */
+  seconds: number | null
 }
 export interface Answer {
   mask: ImageBitmap | null
@@ -24,11 +25,11 @@ export class Tracker {
     this.worker.onerror = (event) => this.answer({ mask: null, faces: [], trouble: event.message })
   }
 
-  /** What it sees in a picture, which is handed over. `still`: it does not follow on the one before. One at a time. */
-  track(picture: ImageBitmap, still = false): Promise<Answer> {
+  /** What it sees in a picture, which is handed over. One at a time. */
+  track(picture: ImageBitmap, seconds: number | null): Promise<Answer> {
     return new Promise((resolve) => {
       this.waiting = resolve
-      this.worker.postMessage({ kind: this.kind, picture, still } satisfies Question, [picture])
+      this.worker.postMessage({ kind: this.kind, picture, seconds } satisfies Question, [picture])
     })
   }
 

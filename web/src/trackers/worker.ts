@@ -48,16 +48,38 @@ function pretendPage(): void {
   }
 }
 
+/** Seconds with which small changes of the mask are followed, and the change that is followed at once; sunglaze/core/face/steady.py. */
+const MASK_LAG = 0.1
+const MASK_MOVED = 0.35
+let before: { mask: Float32Array; seconds: number } | null = null
+
+/** What is seen of the person now, held steady against flicker. */
+function steadied(seen: Float32Array, seconds: number | null): Float32Array {
+  const last = before?.mask.length === seen.length ? before : null
+  if (seconds !== null && last) {
+    const slow = 1 - Math.exp(-Math.max(0, seconds - last.seconds) / MASK_LAG)
+    for (let n = 0; n < seen.length; n++) {
+      const was = last.mask[n] ?? 0
+      const change = (seen[n] ?? 0) - was
+      const swift = Math.min(Math.abs(change) / (255 * MASK_MOVED), 1)
+      seen[n] = was + change * (slow + (1 - slow) * swift)
+    }
+  }
+  before = { mask: seen, seconds: seconds ?? 0 }
+  return seen
+}
+
 /** White where the person is, opaque, pixel for pixel of the picture. */
-async function opaque(mask: Results['segmentationMask'], width: number, height: number): Promise<ImageBitmap> {
+async function opaque(mask: Results['segmentationMask'], width: number, height: number, seconds: number | null): Promise<ImageBitmap> {
   const canvas = new OffscreenCanvas(width, height)
   const context = canvas.getContext('2d', { willReadFrequently: true })
   if (!context) throw new Error('no canvas')
   context.drawImage(mask, 0, 0, width, height)
   const pixels = context.getImageData(0, 0, width, height)
-  for (let at = 0; at < pixels.data.length; at += 4) {
-    pixels.data.fill(pixels.data[at + 3] ?? 0, at, at + 3)
-    pixels.data[at + 3] = 255
+  const steady = steadied(Float32Array.from({ length: width * height }, (_, n) => pixels.data[4 * n + 3] ?? 0), seconds)
+  for (let n = 0; n < steady.length; n++) {
+    pixels.data.fill(Math.round(steady[n] ?? 0), 4 * n, 4 * n + 3)
+    pixels.data[4 * n + 3] = 255
   }
   return createImageBitmap(pixels)
 }
@@ -76,11 +98,11 @@ function start(kind: Kind): Solution {
 }
 
 self.onmessage = async (event: MessageEvent<Question>) => {
-  const { kind, picture, still } = event.data
+  const { kind, picture, seconds } = event.data
   try {
     solution ??= start(kind)
     // A picture that is no next frame: nothing of the one before is carried on.
-    if (still && results) solution.reset()
+    if (seconds === null && results) solution.reset()
     const { width, height } = picture
     const scale = Math.min(1, LONGEST_SIDE / Math.max(width, height))
     const size = { resizeWidth: Math.round(width * scale), resizeHeight: Math.round(height * scale) }
@@ -88,7 +110,7 @@ self.onmessage = async (event: MessageEvent<Question>) => {
     picture.close()
     const answer: Answer = { mask: null, faces: [] }
     const found = results as Results | null
-    if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask, width, height)
+    if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask, width, height, seconds)
     else answer.faces = (found?.multiFaceLandmarks ?? []).map((face) => face.map(({ x, y, z }) => [x, y, z]))
     self.postMessage(answer, { transfer: answer.mask ? [answer.mask] : [] })
   } catch (error) {

@@ -13,17 +13,20 @@ import PublishSheet from '../components/PublishSheet.vue'
 import TakesSheet from '../components/TakesSheet.vue'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useEffectDocument } from '../composables/useEffectDocument'
+import { useBeside } from '../composables/useBeside'
+import { useFaces } from '../composables/useFaces'
 import { useGpu } from '../composables/useGpu'
 import { useKeys } from '../composables/useKeys'
 import { useLayers } from '../composables/useLayers'
 import { useLooking } from '../composables/useLooking'
+import { useMaskOverlay } from '../composables/useMaskOverlay'
 import { useMaterial } from '../composables/useMaterial'
 import { useMessages } from '../composables/useMessages'
 import { useRealCamera } from '../composables/useRealCamera'
 import { useRecipe } from '../composables/useRecipe'
 import { useSitting } from '../composables/useSitting'
 import { useStream } from '../composables/useStream'
-import { MASK, maskDrives, newLayer } from '../effect/layers'
+import { useTracking } from '../composables/useTracking'
 import { lacking } from '../trackers/camera'
 
 const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/RecipeSheet.vue'))
@@ -31,12 +34,11 @@ const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/Reci
 const props = defineProps<{ id: string }>()
 const { say, complain } = useMessages()
 const stream = useStream()
-const doc = useEffectDocument(props.id, { show: (now) => stream.show(dressed(now)), remember: (now) => stream.remember(dressed(now)), move, say })
+const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say })
 const { effect, state, layers, saving, savedAt } = doc
 const sittings = useSitting(props.id, stream)
 const real = useRealCamera(say)
 const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
-watch([real.camera, gpu.masks], ([camera, masks]) => camera && lacking(masks) && say(lacking(masks)))
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
 watch(looking.muted, gpu.leaveOut)
@@ -44,9 +46,27 @@ watch([looking.screen, looking.size], ([screen, size]) => ((gpu.screen.value = s
 const { catalogue, kind, ports } = useCatalogue()
 const work = useLayers(doc)
 const { open, byId } = work
+const laid = useMaskOverlay(stream, effect, open, kind)
+const overlaid = laid.on
 const material = useMaterial(doc, work)
 // Whoever is chosen is seen: a picture of one's own or the real camera gives way.
 watch(sittings.sitting, () => (real.stop(), material.standIn()))
+const still = computed(() => effect.value?.still ?? null)
+const faces = useFaces(stream, sittings.sitting, looking.screen, still, real.camera)
+const tracking = useTracking(still, renewed, complain)
+/** Python and this device's GPU see what was tracked. */
+function renewed(): void {
+  if (effect.value) stream.show(laid.dressed(effect.value))
+  gpu.reseat()
+  faces.renew()
+}
+/** Masks that no camera but the stand-in gives: said when they are asked for. */
+const missed = computed(() => {
+  if (!real.camera.value && !still.value) return ''
+  const regions = layers.value.filter((layer) => layer.on).map((layer) => layer.mask?.values.region)
+  return lacking([...new Set([...gpu.masks.value, ...regions.flatMap((name) => (typeof name === 'string' && name !== 'person' ? [`region:${name}`] : []))])])
+})
+watch(missed, (words) => words && say(words))
 const { trouble } = stream
 
 const over = ref(false)
@@ -57,7 +77,7 @@ const naming = ref(false)
 const keysOpen = ref(false)
 const takesOpen = ref(false)
 const takeCount = ref(0)
-const beside = shallowRef<{ name: string; effect: Effect } | null>(null)
+const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
 const missing = ref('')
 const path = ref<InstanceType<typeof LightPath> | null>(null)
@@ -91,29 +111,14 @@ const note = computed(() => {
   return ''
 })
 
-// ---- the mask laid over the picture: a fill behind its layer, with the same mask, that is never saved ----
-const OVERLAY = 'mask-overlay'
-const overlaid = ref(false)
-function dressed(plain: Effect): Effect {
-  const at = plain.layers.findIndex((layer) => layer.id === open.value?.id)
-  const layer = plain.layers[at]
-  const fill = kind('fill')
-  if (!overlaid.value || !layer?.mask || !fill) return plain
-  const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask), drives: maskDrives(layer) }
-  const above = plain.layers.slice(at + 1).map((one) => ({ ...one, on: false }))
-  return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid, ...above] }
-}
-function overlay(on: boolean): void {
-  overlaid.value = on
-  if (effect.value) stream.show(dressed(effect.value))
-}
-watch([tab, () => open.value?.id], () => overlaid.value && overlay(false))
+watch(tab, () => overlaid.value && laid.show(false))
 watch([looking.scope, looking.clipping, looking.probing, overlaid], (all) => (gpu.away.value = all.some(Boolean)), { immediate: true })
 
 function move(layer: string, control: string, value: Plain): void {
   gpu.move(layer, control, value)
   stream.move(layer, control, value)
-  if (overlaid.value && layer === open.value?.id && control.startsWith(MASK)) stream.move(OVERLAY, control, value)
+  if (whoBeside.value) column.value?.move(layer, control, value)
+  laid.move(layer, control, value)
 }
 
 onMounted(async () => {
@@ -128,7 +133,7 @@ watch(effect, (now) => (document.title = now ? `${now.name} · Sun Glaze` : 'Sun
 // ---- takes ----
 function flip(take: Effect | null): void {
   flipped.value = take !== null
-  if (take ?? effect.value) stream.show(take ?? dressed(effect.value as Effect))
+  if (take ?? effect.value) stream.show(take ?? laid.dressed(effect.value as Effect))
 }
 async function goBack(revision: number): Promise<void> {
   await doc.goBackTo(revision)
@@ -196,6 +201,8 @@ useKeys(
     r: () => sittings.next('script'),
     l: () => sittings.next('light'),
     u: sittings.turn,
+    'shift+u': besides.next,
+    q: faces.toggle,
     k: () => takes.value?.keep(),
     y: () => (takesOpen.value = !takesOpen.value),
     a: () => path.value?.add(),
@@ -255,7 +262,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
           v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
-          :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="overlay"
+          :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="laid.show"
           @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
           @file="material.take($event, open)" @rename="path?.rename(open.id)">
           <template v-if="tab === 'recipe'" #tools>
@@ -291,11 +298,12 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       </div>
       <TakesSheet
         :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"
-        @beside="(name, take) => (beside = { name, effect: take })" @count="takeCount = $event" />
+        @beside="(name, take) => besides.show(name, take)" @count="takeCount = $event" />
     </div>
     <PictureColumn
       ref="column" :stream="stream" :gpu="gpu" :looking="looking" :sittings="sittings" :real="real" :name="effect?.name ?? ''" :still="effect?.still ?? null"
-      :still-name="material.stillName.value" :beside="beside" :note="note" @picture="material.lookAt" @stand-in="material.standIn" @end-beside="beside = null" />
+      :still-name="material.stillName.value" :beside="beside" :beside-who="whoBeside" :note="note" :faces="faces" :tracking="tracking"
+      @picture="material.lookAt" @stand-in="material.standIn" @end-beside="besides.stand(null)" @beside-who="besides.stand" />
     <PublishSheet v-model="publishedOpen" :made="published" />
     <KeySheet v-model="keysOpen" />
     <DropOffer :file="material.offered.value" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />

@@ -1,0 +1,110 @@
+"""The artist's own material: a still picture or a clip, as pictures with the seconds at which each of them begins."""
+
+from __future__ import annotations
+
+import bisect
+import io
+import threading
+from collections.abc import Iterator
+from typing import Any
+
+import av
+import numpy as np
+from av.video.reformatter import Colorspace
+from numpy.typing import NDArray
+
+from sunglaze.core.errors import BadFile
+from sunglaze.core.picture.files import MOST_PIXELS, eight_bits, read_picture
+
+Pixels = NDArray[np.uint8]
+MOST_SECONDS = 120.0
+LAST_SECONDS = 1 / 30
+"""How long the last picture of a clip is shown, of which a file says nothing."""
+_HD_ROWS = 720
+_SPACES = {"bt709": Colorspace.ITU709, "smpte170m": Colorspace.ITU601, "bt470bg": Colorspace.ITU601}
+
+
+class Footage:
+    """Pictures with the seconds from the first one at which each begins. `seconds`: how long it all is, 0 for a still.
+
+    Files are read as they are asked for; threads may share it.
+    """
+
+    def __init__(self, data: bytes) -> None:
+        """Raises BadFile where it is neither a picture nor a clip."""
+        self._lock = threading.Lock()
+        self._clip: _Clip | None = None
+        self._still: Pixels | None = None
+        try:
+            self._still = eight_bits(read_picture(data))[:, :, :3]
+            self.format = "picture"
+        except BadFile as no_picture:
+            try:
+                self._clip = _Clip(data)
+            except (av.FFmpegError, StopIteration, IndexError):
+                raise BadFile(f"{no_picture}; nor is it a clip that can be read") from None
+            self.format = self._clip.format
+        self.times = self._clip.times if self._clip else [0.0]
+        self.seconds = self._clip.seconds if self._clip else 0.0
+        self.height, self.width = self.picture(0).shape[:2]
+
+    def at(self, seconds: float) -> int:
+        """The number of the picture that is shown then; a clip begins anew behind its end."""
+        if not self.seconds:
+            return 0
+        return max(0, bisect.bisect_right(self.times, seconds % self.seconds + 1e-6) - 1)
+
+    def picture(self, number: int) -> Pixels:
+        """A picture (height, width, 3), red first, turned as its file says. IndexError where there is none of this number."""
+        if self._still is not None:
+            return self._still
+        assert self._clip is not None
+        with self._lock:
+            return self._clip.picture(number)
+
+
+class _Clip:
+    """A film decoded by the number of its pictures. Going on by one is quick; elsewhere it decodes from the whole one before."""
+
+    def __init__(self, data: bytes) -> None:
+        container: Any = av.open(io.BytesIO(data))
+        stream: Any = container.streams.video[0]
+        self._container, self._stream = container, stream
+        self._stream.thread_type = "AUTO"
+        self.format = self._stream.codec_context.name
+        if self._stream.width * self._stream.height > MOST_PIXELS:
+            raise BadFile(f"the clip has {self._stream.width} by {self._stream.height} pixels, too many to play")
+        shown: list[Any] = [p for p in container.demux(stream) if p.pts is not None and not p.is_discard]
+        self._marks = sorted({packet.pts for packet in shown})
+        if not self._marks:
+            raise IndexError("no pictures")
+        base = float(stream.time_base)
+        self.times = [(mark - self._marks[0]) * base for mark in self._marks]
+        last = max((packet.pts + (packet.duration or 0)) for packet in shown)
+        self.seconds = max((last - self._marks[0]) * base, self.times[-1] + LAST_SECONDS / 4)
+        if self.seconds > MOST_SECONDS:
+            raise BadFile(f"the clip is {self.seconds:.0f} s long; {MOST_SECONDS:.0f} s are the most, so cut it first")
+        self._frames: Iterator[Any] | None = None
+        self._next = -1
+        self._recent: tuple[int, Pixels] | None = None
+
+    def picture(self, number: int) -> Pixels:
+        if self._recent and self._recent[0] == number:
+            return self._recent[1]
+        mark = self._marks[number]
+        if self._frames is None or number != self._next:
+            self._container.seek(mark, stream=self._stream, backward=True)
+            self._frames = self._container.decode(self._stream)
+        for frame in self._frames:
+            if frame.pts is not None and frame.pts >= mark:
+                self._next = number + 1
+                self._recent = (number, self._upright(frame))
+                return self._recent[1]
+        raise IndexError(f"picture {number} of the clip cannot be decoded")
+
+    def _upright(self, frame: Any) -> Pixels:
+        """What a file does not say of its colours is as common practice has it: BT.709 from 720 rows on, else BT.601."""
+        space = _SPACES.get(str(getattr(frame.colorspace, "name", frame.colorspace)).lower())
+        space = space or (Colorspace.ITU709 if min(frame.width, frame.height) >= _HD_ROWS else Colorspace.ITU601)
+        pixels = np.asarray(frame.to_ndarray(format="rgb24", src_colorspace=space), np.uint8)
+        return np.ascontiguousarray(np.rot90(pixels, round(frame.rotation / 90) % 4))

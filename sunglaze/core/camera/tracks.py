@@ -1,0 +1,86 @@
+"""What trackers saw in footage, picture by picture: the person's mask, and the points of faces. Kept as a zip archive:
+
+- tracks.json: `format`, `version`, `pictures` (how many), and `faces` by a picture's number: of each face its 478 points as
+  parts of the picture's width and height, and depth in the scale of the width.
+- masks/000000.png: grey, white where the person is, of any size.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.errors import BadFile
+from sunglaze.core.face.model import POINTS
+
+FORMAT, VERSION = "sun-glaze/tracks", 1
+MOST_MASK_BYTES = 4_000_000
+Mask = NDArray[np.uint8]
+
+
+@dataclass(frozen=True)
+class Track:
+    """Of one picture: `mask` a PNG file, `faces` as tracks.json has them."""
+
+    mask: bytes
+    faces: list[list[list[float]]]
+
+    def points(self, width: float, height: float) -> list[NDArray[np.float64]]:
+        """The faces' points (478, 3) in pixels of a picture of this size."""
+        return [np.array(face, np.float64) * (width, height, width) for face in self.faces]
+
+    def person(self) -> Mask:
+        """(height, width), of the mask's own size."""
+        mask = cv2.imdecode(np.frombuffer(self.mask, np.uint8), cv2.IMREAD_GRAYSCALE)
+        if mask is None:
+            raise BadFile("a mask of the tracks is no PNG")
+        return np.asarray(mask, np.uint8)
+
+
+Tracks = Mapping[int, Track]
+
+
+def checked(mask: bytes, faces: list[list[list[float]]]) -> Track:
+    """A track as a browser sent it. Raises BadFile."""
+    track = Track(mask, faces)
+    if len(mask) > MOST_MASK_BYTES or any(len(face) != POINTS or any(len(p) != 3 for p in face) for face in faces):
+        raise BadFile(f"a track is a mask and faces of {POINTS} points with three numbers each")
+    if faces and not np.isfinite(np.array(faces)).all():
+        raise BadFile("a face of a track has a point without a place")
+    track.person()
+    return track
+
+
+def write_tracks(tracks: Tracks, pictures: int) -> bytes:
+    room = io.BytesIO()
+    faces = {str(number): track.faces for number, track in sorted(tracks.items()) if track.faces}
+    page = {"format": FORMAT, "version": VERSION, "pictures": pictures, "faces": faces}
+    with zipfile.ZipFile(room, "w") as archive:
+        archive.writestr("tracks.json", json.dumps(page, separators=(",", ":")), zipfile.ZIP_DEFLATED)
+        for number, track in sorted(tracks.items()):
+            archive.writestr(f"masks/{number:06d}.png", track.mask, zipfile.ZIP_STORED)
+    return room.getvalue()
+
+
+def read_tracks(data: bytes) -> dict[int, Track]:
+    """Raises BadFile where the archive is none of tracks."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            page: dict[str, Any] = json.loads(archive.read("tracks.json"))
+            if page.get("format") != FORMAT or page.get("version") != VERSION:
+                raise BadFile(f"these are no tracks of version {VERSION}; track the clip again")
+            masks = {int(n.removeprefix("masks/").removesuffix(".png")): n for n in archive.namelist() if n.startswith("masks/")}
+            if any(archive.getinfo(name).file_size > MOST_MASK_BYTES for name in masks.values()):
+                raise BadFile("a mask of the tracks is too large")
+            faces = page.get("faces", {})
+            return {number: checked(archive.read(name), faces.get(str(number), [])) for number, name in masks.items()}
+    except (zipfile.BadZipFile, KeyError, ValueError, AttributeError, TypeError) as error:
+        raise BadFile(f"this is no archive of tracks ({error})") from None

@@ -1,0 +1,121 @@
+"""Routes of the artist's own pictures and clips: given, handed out picture by picture to trackers, and what those saw."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import binascii
+import threading
+from typing import Annotated
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, File, Path, Request, Response, UploadFile
+from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
+
+from sunglaze.core.camera.cameras import Own
+from sunglaze.core.camera.footage import Footage
+from sunglaze.core.errors import BadFile
+from sunglaze.core.picture.files import encode_jpeg
+from sunglaze.server.effects import Database
+from sunglaze.server.files import keep
+from sunglaze.server.schemas import Asset
+from sunglaze.store import files, footage
+
+routes = APIRouter(prefix="/api", tags=["footage"])
+LONGEST, QUALITY = 960, 95
+RECENT = 3
+Number = Annotated[int, Path(ge=0, le=1_000_000)]
+
+
+class Tracking(BaseModel):
+    """How far trackers have come with footage; `next` is the first picture they have not seen, none where all are done. `times`:
+    seconds at which the pictures begin."""
+
+    tracked: int
+    pictures: int
+    next: int | None
+    times: list[float]
+
+
+class TrackRequest(BaseModel):
+    """What was seen in a picture. `mask`: PNG as base64, white where the person is; `faces`: of each its 478 points as parts of
+    the picture's width and height, with depth."""
+
+    mask: str
+    faces: Annotated[list[list[list[float]]], Field(max_length=4)]
+
+
+class OwnCameras:
+    """The footage that browsers ask for lately, read once; what was tracked since is seen."""
+
+    def __init__(self) -> None:
+        self._found: dict[str, tuple[int, Own]] = {}
+        self._lock = threading.Lock()
+
+    def get(self, session: Session, key: str, size: tuple[int, int]) -> Own:
+        """Raises NotThere or BadFile."""
+        done, _, _ = footage.tracked(session, key)
+        with self._lock:
+            known = self._found.pop(key, None)
+            if known is None or known[0] != done:
+                source = known[1].footage if known else Footage(files.asset(session, key).data)
+                known = (done, Own(source, *size, footage.tracks(session, key)))
+            self._found[key] = known
+            while len(self._found) > RECENT:
+                del self._found[next(iter(self._found))]
+            return known[1].sized(*size)
+
+
+@routes.post("/footage", status_code=201)
+async def add_footage(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
+    """Keep a picture or a clip for the camera's place."""
+    return await keep(session, file, footage.add_footage)
+
+
+@routes.get("/footage/{key}/pictures/{number}.jpg", response_class=Response)
+def picture(request: Request, session: Database, key: str, number: Number) -> Response:
+    """One picture as trackers are shown it, its longer side at most LONGEST pixels."""
+    with session:
+        source = request.app.state.own_cameras.get(session, key, (1, 1)).footage
+    if number >= len(source.times):
+        raise BadFile(f"it has {len(source.times)} pictures, the first being 0; there is no number {number}")
+    pixels = source.picture(number)
+    scale = min(1.0, LONGEST / max(pixels.shape[:2]))
+    if scale < 1:
+        pixels = np.asarray(cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    return Response(encode_jpeg(pixels, QUALITY), media_type="image/jpeg", headers={"Cache-Control": "max-age=3600"})
+
+
+@routes.get("/footage/{key}/tracking")
+def tracking(request: Request, session: Database, key: str) -> Tracking:
+    with session:
+        tracked, pictures, first = footage.tracked(session, key)
+        times = request.app.state.own_cameras.get(session, key, (1, 1)).footage.times
+    return Tracking(tracked=tracked, pictures=pictures, next=first, times=times)
+
+
+@routes.put("/footage/{key}/tracks/{number}", status_code=204)
+async def put_track(request: Request, session: Database, key: str, number: Number, track: TrackRequest) -> None:
+    """Keep what trackers saw in one picture; the last one is what Python waits for."""
+    try:
+        mask = base64.b64decode(track.mask, validate=True)
+    except binascii.Error:
+        raise BadFile("the mask is no base64") from None
+
+    def put() -> None:
+        with session.begin():
+            footage.put_track(session, key, number, mask, track.faces)
+
+    await asyncio.to_thread(put)
+    request.app.state.supervisor.forget(key)
+
+
+@routes.get("/footage/{key}/tracks.zip", response_class=Response)
+def tracks_file(session: Database, key: str) -> Response:
+    """All that was tracked, for `sunglaze render --tracks`."""
+    with session:
+        data = footage.tracks_file(session, key)
+    headers = {"Content-Disposition": f'attachment; filename="{key[:12]}.tracks.zip"'}
+    return Response(data, media_type="application/zip", headers=headers)

@@ -1,0 +1,74 @@
+"""The artist's own pictures and clips in the database, and what trackers saw in them."""
+
+from __future__ import annotations
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from sunglaze.core.camera.cameras import Own
+from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.tracks import Track, checked, write_tracks
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.errors import BadFile
+from sunglaze.store.effects import NotThere
+from sunglaze.store.files import add, asset
+from sunglaze.store.tables import AssetRow, TrackRow
+
+
+def add_footage(session: Session, name: str, data: bytes) -> AssetRow:
+    """Keep a picture or a clip. Raises BadFile where it is neither."""
+    found = Footage(data)
+    facts = {
+        "width": found.width,
+        "height": found.height,
+        "format": found.format,
+        "pictures": len(found.times),
+        "seconds": round(found.seconds, 3),
+    }
+    return add(session, "footage", name, data, facts)
+
+
+def _pictures(row: AssetRow) -> int:
+    facts = row.facts.get("footage")
+    if facts is None and "picture" in row.facts:
+        return 1
+    if facts is None:
+        raise NotThere(f"{row.name} was not given as a picture or clip for the camera's place")
+    return int(facts["pictures"])
+
+
+def put_track(session: Session, key: str, number: int, mask: bytes, faces: list[list[list[float]]]) -> None:
+    """Keep what was seen in one picture. Raises NotThere or BadFile."""
+    pictures = _pictures(asset(session, key))
+    if number >= pictures:
+        raise BadFile(f"it has {pictures} pictures, the first being 0; there is no number {number}")
+    checked(mask, faces)
+    session.merge(TrackRow(asset_hash=key, number=number, mask=mask, faces=faces))
+    session.flush()
+
+
+def tracked(session: Session, key: str) -> tuple[int, int, int | None]:
+    """How many pictures are tracked, how many there are, and the first that is not; none where all are. Raises NotThere."""
+    pictures = _pictures(asset(session, key))
+    have = set(session.scalars(select(TrackRow.number).where(TrackRow.asset_hash == key)))
+    return len(have), pictures, next((n for n in range(pictures) if n not in have), None)
+
+
+def tracks(session: Session, key: str) -> dict[int, Track]:
+    rows = session.scalars(select(TrackRow).where(TrackRow.asset_hash == key))
+    return {row.number: Track(row.mask, row.faces) for row in rows}
+
+
+def tracks_file(session: Session, key: str) -> bytes:
+    """All tracks as an archive (core/camera/tracks.py). Raises NotThere."""
+    count = session.scalar(select(func.count()).select_from(TrackRow).where(TrackRow.asset_hash == key))
+    if not count:
+        raise NotThere(f"nothing was tracked in {asset(session, key).name} yet")
+    return write_tracks(tracks(session, key), _pictures(asset(session, key)))
+
+
+def own_camera(session: Session, effect: Effect, width: int, height: int) -> Own | None:
+    """What an effect is looked at on, where that is the artist's own. Raises NotThere or BadFile."""
+    if effect.still is None:
+        return None
+    return Own(Footage(asset(session, effect.still).data), width, height, tracks(session, effect.still))

@@ -1,0 +1,156 @@
+"""The artist's own pictures and clips: when which picture is shown, how it is turned, and what was tracked in it."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+
+import cv2
+import numpy as np
+import pytest
+
+from sunglaze.core.camera.cameras import Own, colours
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.tracks import Track, read_tracks, write_tracks
+from sunglaze.core.camera.truth import heads
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.errors import BadFile
+from sunglaze.core.face.model import RINGS
+from sunglaze.core.face.regions import region
+from sunglaze.core.picture.files import encode_png
+from sunglaze.core.render.frames import as_bgra
+from sunglaze.core.render.playback import play_to
+from tests.footage import clip, turned
+
+SPARE = LayerMask(kind="region", values={"region": "person", "over": True, "soft": 0.0})
+GREYS = (30, 80, 130, 180, 230)
+
+
+def greys(height: int = 64, width: int = 96) -> list[np.ndarray]:
+    return [np.full((height, width, 3), grey, np.uint8) for grey in GREYS]
+
+
+def shown(camera: Own, number: int) -> int:
+    return int(np.median(colours(camera.frame(number), camera.width)))
+
+
+@pytest.mark.parametrize(("codec", "form"), [("libx264", "mp4"), ("libvpx-vp9", "webm"), ("mpeg4", "avi"), ("mjpeg", "mov")])
+def test_every_picture_of_a_clip_is_found_in_any_order(codec: str, form: str) -> None:
+    pictures = [np.full((64, 96, 3), 20 + 9 * n, np.uint8) for n in range(24)]
+    try:
+        footage = Footage(clip(pictures, codec=codec, form=form))
+    except ValueError as error:
+        pytest.skip(f"this FFmpeg writes no {codec}: {error}")
+    assert (footage.width, footage.height, len(footage.times)) == (96, 64, 24)
+    for number in (0, 1, 2, 17, 3, 23, 0, 11):
+        assert abs(int(np.median(footage.picture(number))) - (20 + 9 * number)) <= 3
+
+
+def test_a_variable_rate_is_kept_right() -> None:
+    """Pictures at 0, 0.1, 0.5, 0.6 and 1.2 s: each is shown until the next begins, at 30 frames a second."""
+    begins = (0.0, 0.1, 0.5, 0.6, 1.2)
+    camera = Own(Footage(clip(greys(), begins)), 96, 64)
+    assert camera.length == 37
+    for number in range(37):
+        last = max(n for n, second in enumerate(begins) if second <= number / 30 + 1e-6)
+        assert abs(shown(camera, number) - GREYS[last]) <= 4
+    assert camera.footage.seconds > 1.2
+
+
+def test_a_clip_begins_anew() -> None:
+    camera = Own(Footage(clip(greys())), 96, 64)
+    assert camera.length == 5
+    assert [abs(shown(camera, 5 + n) - GREYS[n]) <= 4 for n in range(5)] == [True] * 5
+
+
+def test_a_clip_is_turned_as_its_file_says() -> None:
+    picture = np.zeros((64, 96, 3), np.uint8)
+    picture[:, :48] = [220, 30, 30]
+    footage = Footage(turned(clip([picture] * 3)))
+    assert (footage.width, footage.height) == (64, 96)
+    upright = footage.picture(1).astype(int)
+    # A quarter to the right: what was left is above.
+    assert upright[20, 32, 0] - upright[20, 32, 1] > 120
+    assert upright[76, 32].max() < 40
+
+
+def test_what_is_neither_picture_nor_clip_says_so(tmp_path: object) -> None:
+    for data in (b"", b"not a clip", clip(greys())[:60]):
+        with pytest.raises(BadFile, match="picture"):
+            Footage(data)
+    long = [float(60 * n) for n in range(4)]
+    with pytest.raises(BadFile, match="cut it first"):
+        Footage(clip(greys()[:4], long))
+
+
+def stood_in(number: int = 0) -> tuple[StandIn, bytes, Track]:
+    """A frame of the cast as if it were a photo, with its exact truth as a track."""
+    camera = StandIn(540, 960, Sitting("beekeeper", "talk", "shade", back=True))
+    words = camera.frame(number)
+    person = words.view(np.uint8).reshape(960, -1, 4)[:, :540, 3:]
+    face = np.zeros((478, 3))
+    face[:, :2] = heads(camera, number)[0].points / (540, 960)
+    return camera, encode_png(colours(words, 540)), Track(encode_png(person), [face.tolist()])
+
+
+def test_tracks_are_written_and_read() -> None:
+    _, _, track = stood_in()
+    tracks = {0: track, 7: Track(track.mask, [])}
+    data = write_tracks(tracks, 9)
+    assert read_tracks(data) == tracks
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        assert archive.namelist() == ["tracks.json", "masks/000000.png", "masks/000007.png"]
+    for damaged in (b"", b"PK", data[:200], data.replace(b"masks/000007", b"masks/00x007")):
+        with pytest.raises(BadFile):
+            read_tracks(damaged)
+
+
+def test_a_tracked_photo_renders_by_its_masks_and_covers_another_screen() -> None:
+    """A fill behind the person's mask turned over: the person stays, all else is the fill's colour; also on a square screen."""
+    _, photo, track = stood_in()
+    effect = Effect(
+        name="t",
+        layers=[Layer(id="f", name="Fill", kind="fill", values={"colour": "#00ff00"}, mask=SPARE)],
+    )
+    compiled = compile_effect(effect, Material({}))
+    for width, height in ((540, 960), (540, 540)):
+        own = Own(Footage(photo), width, height, {0: track})
+        person = own.frame(0).view(np.uint8).reshape(height, -1, 4)[:, :width, 3]
+        assert 0.2 < (person > 127).mean() < 0.8
+        picture = as_bgra(play_to(compiled, own, width, 0), width)[:, :, 2::-1].astype(int)
+        assert np.abs(picture[person == 0] - (0, 255, 0)).max() <= 1
+        assert np.abs(picture[person == 255] - colours(own.frame(0), width)[person == 255]).max() <= 1
+    without = Own(Footage(photo), 540, 960)
+    assert (without.frame(0).view(np.uint8).reshape(960, -1, 4)[:, :540, 3] == 0).all()
+    assert without.regions(0, ["hair"]) == {}
+
+
+@pytest.mark.parametrize(
+    ("name", "least"), [("face skin", 0.72), ("eyes", 0.6), ("lips", 0.6), ("head", 0.85), ("hair", 0.6), ("clothes", 0.8)]
+)
+def test_regions_of_tracked_footage_come_near_the_exact_masks(name: str, least: float) -> None:
+    """Intersection over union with the exact mask of the same frame; skin ends at the brows there."""
+    camera, photo, track = stood_in()
+    own = Own(Footage(photo), 540, 960, {0: track})
+    drawn = own.regions(0, [name])[name][..., 0] > 127
+    exact = camera.regions(0, [name])[name][..., 0] > 127
+    assert (drawn & exact).sum() / (drawn | exact).sum() > least
+
+
+def test_a_region_is_the_polygon_of_its_ring() -> None:
+    """Against OpenCV's own test of a point in a polygon."""
+    _, _, track = stood_in()
+    face = track.points(540, 960)[0]
+    drawn = region("eyes", [face], np.zeros((960, 540), np.uint8))
+    rings = [face[list(RINGS[name]), :2].astype(np.float32) for name in ("left eye", "right eye")]
+    inside = outside = 0
+    for row in range(400, 560):
+        for column in range(150, 400):
+            far = max(cv2.pointPolygonTest(ring, (column + 0.5, row + 0.5), True) for ring in rings)
+            inside += far > 1 and drawn[row, column] < 250
+            outside += far < -2 and drawn[row, column] > 5
+    assert (inside, outside) == (0, 0)
+    assert drawn.any()
