@@ -29,6 +29,8 @@ from sunglaze.core.camera.truth import heads
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.measure import measure as measure_face
 from sunglaze.core.face.pose import angles
+from sunglaze.core.face.steady import SteadyMask
+from sunglaze.core.shading.program import RATE
 from sunglaze.parity.gpu import CHROMIUM, FLAGS
 
 DIST = Path(__file__).parents[1] / "web" / "dist"
@@ -200,6 +202,57 @@ def report(seen: list[Seen]) -> str:
     return "\n".join(lines)
 
 
+@dataclass(frozen=True)
+class Steadiness:
+    """Of the person's mask as the tracker gives it and as it is held steady: `flicker`, the standard deviation over time of its
+    error within EDGE pixels of the true edge, parts of full scale; `lag`, seconds by which a moving person's mask trails."""
+
+    flicker: tuple[float, float]
+    lag: tuple[float, float]
+
+
+EDGE = 12
+STEADY_FRAMES = 40
+
+
+def steadiness(trackers: Trackers) -> Steadiness:
+    """Both on frames that follow each other: somebody talking at dusk, and somebody going out of the picture and back."""
+    talk = StandIn(WIDTH, HEIGHT, Sitting("lamp-tender", "talk", "dusk"))
+    moving = StandIn(WIDTH, HEIGHT, Sitting("kite-flyer", "edges", "shade"))
+    exact, seen = _masks(trackers, talk, range(STEADY_FRAMES))
+    edge = np.asarray(np.abs(exact.mean(axis=0) - 0.5) < 0.5, np.uint8)
+    near = cv2.dilate(edge, np.ones((2 * EDGE + 1, 2 * EDGE + 1), np.uint8)) > 0
+    flicker = [float((mask - exact)[:, near].std(axis=0).mean()) for mask in (seen, _steadied(seen))]
+    # Across the middle of the picture, so that the person stays whole in it.
+    exact, seen = _masks(trackers, moving, range(-10, 11))
+    truly = _middles(exact)
+    speed = np.gradient(truly) * RATE
+    lag = [float(-np.polyfit(speed, _middles(mask) - truly, 1)[0]) for mask in (seen, _steadied(seen))]
+    return Steadiness((flicker[0], flicker[1]), (lag[0], lag[1]))
+
+
+def _masks(trackers: Trackers, camera: StandIn, numbers: range) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Exact masks and those that are seen, (frames, height, width), 0 to 1."""
+    exact, seen = [], []
+    for number in numbers:
+        words = camera.frame(number % camera.length)
+        exact.append(words.view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3])
+        seen.append(trackers.person(colours(words, WIDTH)))
+    return np.array(exact, np.float32) / np.float32(255), np.array(seen, np.float32) / np.float32(255)
+
+
+def _steadied(masks: NDArray[np.float32]) -> NDArray[np.float32]:
+    steady = SteadyMask()
+    held = [steady.follow(np.asarray(np.rint(mask * 255), np.uint8), 1 / RATE) for mask in masks]
+    return np.array(held, np.float32) / np.float32(255)
+
+
+def _middles(masks: NDArray[np.float32]) -> NDArray[np.float64]:
+    """The column of each mask's middle."""
+    columns = np.arange(masks.shape[2]) + 0.5
+    return np.asarray((masks.sum(axis=1) * columns).sum(axis=1) / masks.sum(axis=(1, 2)), np.float64)
+
+
 def measure(step: int, told: Callable[[str], None]) -> str:
     """Look at the sample and report; `told` hears of every frame."""
     seen = []
@@ -211,4 +264,9 @@ def measure(step: int, told: Callable[[str], None]) -> str:
             eyes = "no face" if one.eyes is None else f"eyes {100 * one.eyes:.1f} %"
             what = f"{one.who}, {one.light}, {one.script} {number}, turned {one.turned:.0f}"
             told(f"{n} of {len(wanted)}: {what}: {eyes}, person {one.overlap:.3f}")
-    return report(seen)
+        told("whether masks are steady")
+        steady = steadiness(found)
+    words = [f"{100 * value:.1f} %" for value in steady.flicker] + [f"{1000 * value:.0f} ms" for value in steady.lag]
+    lines = ["| the person's mask | as tracked | held steady |", "|---|---|---|"]
+    lines += [f"| flicker near its edge | {words[0]} | {words[1]} |", f"| lag behind who moves | {words[2]} | {words[3]} |"]
+    return "\n\n".join([report(seen), "\n".join(lines)])

@@ -12,12 +12,13 @@ from fastapi.responses import FileResponse, JSONResponse
 
 from sunglaze.core.effect.literals import LookupRef
 from sunglaze.core.errors import GlazeError
-from sunglaze.server import camera, stream
+from sunglaze.server import camera, network, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
 from sunglaze.server import footage as footage_routes
 from sunglaze.server.guard import Guard
+from sunglaze.server.phones import Phones
 from sunglaze.server.rendering.messages import Files
 from sunglaze.server.rendering.supervisor import Supervisor
 from sunglaze.store.database import open_database
@@ -44,6 +45,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(load_files)
         yield
+        await app.state.phones.stop()
         app.state.supervisor.shut()
 
     app = FastAPI(
@@ -55,6 +57,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         separate_input_output_schemas=False,
     )
     app.state.sessions = sessions
+    app.state.phones = Phones(app, folder)
     app.state.own_cameras = footage_routes.OwnCameras()
     app.add_middleware(Guard, host=host)
     app.include_router(file_routes.routes)
@@ -62,6 +65,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(catalogue_routes.routes)
     app.include_router(camera.routes)
     app.include_router(footage_routes.routes)
+    app.include_router(network.routes)
     app.include_router(stream.routes)
 
     @app.exception_handler(GlazeError)

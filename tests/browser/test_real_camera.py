@@ -91,6 +91,26 @@ def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, serve
     until(seen, lambda: cut_out(seen, "canvas", before_the_camera()))
 
 
+def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_with_camera: Browser, served: Served) -> None:
+    """Published, opened to phones by hand, and worn at this machine's address in the network, where only HTTPS gives a camera."""
+    new_effect(seen, served.address, [CUT_OUT])
+    seen.get_by_role("button", name="Publish").click()
+    seen.get_by_role("button", name="Open to phones").click()
+    expect(seen.get_by_alt_text("The address as a code to scan")).to_be_visible()
+    address = seen.locator(".phones .figure").inner_text()
+    context = browser_with_camera.new_context(ignore_https_errors=True, permissions=["camera"])
+    phone = context.new_page()
+    phone.set_default_timeout(90_000)
+    phone.goto(address)
+    phone.wait_for_selector("canvas[data-frame]")
+    assert phone.evaluate("isSecureContext && location.protocol === 'https:'")
+    phone.get_by_role("button", name="My camera").click()
+    until(phone, lambda: cut_out(phone, "canvas", before_the_camera()))
+    context.close()
+    seen.get_by_role("button", name="Close it to phones").click()
+    expect(seen.get_by_role("button", name="Open to phones")).to_be_visible()
+
+
 def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: Served) -> None:
     """Headless Chromium has no camera: the words name it, and the picture is still there."""
     new_effect(page, served.address, [CUT_OUT])

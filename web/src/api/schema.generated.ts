@@ -847,6 +847,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/phones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** State */
+        get: operations["state_api_phones_get"];
+        put?: never;
+        /**
+         * Wish
+         * @description Open to phones, or close.
+         */
+        post: operations["wish_api_phones_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phones/code.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Code
+         * @description An address for phones as a QR code (ISO/IEC 18004).
+         */
+        get: operations["code_api_phones_code_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1346,6 +1387,21 @@ export interface components {
             what: string;
             /** Bytes */
             bytes: number;
+        };
+        /**
+         * PhonesState
+         * @description `address` is where phones find it, without a slash at the end, while it is open; `fingerprint` that of its certificate.
+         */
+        PhonesState: {
+            /** Address */
+            address: string | null;
+            /** Fingerprint */
+            fingerprint: string | null;
+        };
+        /** PhonesWish */
+        PhonesWish: {
+            /** Open */
+            open: boolean;
         };
         /** PictureFacts */
         PictureFacts: {
@@ -3196,6 +3252,88 @@ export interface operations {
             path: {
                 key: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    state_api_phones_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhonesState"];
+                };
+            };
+        };
+    };
+    wish_api_phones_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhonesWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhonesState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    code_api_phones_code_png_get: {
+        parameters: {
+            query?: {
+                path?: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

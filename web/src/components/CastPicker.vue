@@ -82,7 +82,7 @@ function chosen(event: Event): void {
           </button>
         </div>
         <div class="last">
-          <button class="act" @click="turn()">{{ sitting.back ? 'Back camera' : 'Front camera, mirrored' }}</button>
+          <button class="act" title="The front camera is mirrored (U)" @click="turn()">{{ sitting.back ? 'Back camera' : 'Front camera' }}</button>
           <button class="act" title="A picture or a clip in the camera's place; who is in it is found here, once" @click="chooser?.click()">Own picture or clip …</button>
           <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? 'Asking …' : camera ? 'Stop my camera' : 'My camera' }}</button>
         </div>
@@ -138,7 +138,7 @@ function chosen(event: Event): void {
   font-size: 12px;
 }
 .picker {
-  width: 400px;
+  width: 424px;
   padding: 16px 18px;
   display: flex;
   flex-direction: column;

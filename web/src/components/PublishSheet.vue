@@ -1,7 +1,9 @@
 <!-- What publishing made: where it plays, and what each piece weighs against what camera apps take. -->
 <script setup lang="ts">
-import { computed } from 'vue'
-import type { Package } from '../api/types'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api } from '../api/client'
+import type { Package, PhonesState } from '../api/types'
+import { useMessages } from '../composables/useMessages'
 import { weight } from '../effect/layers'
 
 const props = defineProps<{ made: Package | null }>()
@@ -9,7 +11,20 @@ const open = defineModel<boolean>({ required: true })
 
 const BUDGET = 4_000_000
 const share = computed(() => (props.made ? Math.min(1, props.made.weight / BUDGET) : 0))
-const alone = /^(localhost|127\.|\[::1\])/.test(location.hostname)
+const { complain } = useMessages()
+const phones = shallowRef<PhonesState | null>(null)
+const asking = ref(false)
+watch(open, async (now) => now && (phones.value = await api.phones().catch(() => null)))
+async function toPhones(wanted: boolean): Promise<void> {
+  asking.value = true
+  try {
+    phones.value = await api.openToPhones(wanted)
+  } catch (error) {
+    complain(error)
+  } finally {
+    asking.value = false
+  }
+}
 const address = computed(() => (props.made ? `${location.origin}${props.made.phone}` : ''))
 </script>
 
@@ -19,8 +34,21 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
       <h2>{{ made.name }} is published</h2>
       <p class="where">
         It plays at <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
-        <template v-if="alone">, on this machine only. For phones of the network, start Sun Glaze with --host 0.0.0.0.</template>
       </p>
+      <div class="phones" aria-live="polite">
+        <template v-if="phones?.address">
+          <img :src="`/api/phones/code.png?path=${encodeURIComponent(made.phone)}`" width="148" height="148" alt="The address as a code to scan" />
+          <div>
+            <p>Scan it with a phone on this network, or type<br /><span class="figure">{{ phones.address }}{{ made.phone }}</span></p>
+            <p class="hint">The phone asks once whether to trust this machine's own certificate; its SHA-256 begins with {{ phones.fingerprint?.slice(0, 23) }}.</p>
+            <button class="word" :disabled="asking" @click="toPhones(false)">Close it to phones</button>
+          </div>
+        </template>
+        <template v-else>
+          <button class="act" :disabled="asking" @click="toPhones(true)">{{ asking ? 'Opening …' : 'Open to phones' }}</button>
+          <span class="hint">Over HTTPS, so that a phone gives its camera. Whoever is on this network sees published effects, and nothing else.</span>
+        </template>
+      </div>
       <h3>It weighs {{ weight(made.weight) }} of the 4 MB that camera apps take</h3>
       <div class="scale" role="img" :aria-label="`${Math.round(share * 100)} % of the budget`">
         <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
@@ -50,7 +78,24 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
   color: var(--ink);
 }
 .where {
-  margin: 8px 0 22px;
+  margin: 8px 0 14px;
+}
+.phones {
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  margin-bottom: 22px;
+}
+.phones img {
+  image-rendering: pixelated;
+  border: 1px solid var(--line);
+}
+.phones p {
+  margin-bottom: 8px;
+}
+.hint {
+  color: var(--second);
+  font-size: 13px;
 }
 .scale {
   height: 8px;
