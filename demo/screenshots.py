@@ -63,6 +63,12 @@ def main() -> None:
             page.wait_for_timeout(4000)
             shoot(page, "cast")
             page.keyboard.press("Escape")
+            page.keyboard.press("Shift+U")
+            page.keyboard.press("q")
+            page.get_by_role("img", name="Points of one face").wait_for()
+            page.wait_for_timeout(4000)
+            shoot(page, "beside")
+            page.keyboard.press("q")
             paused(page, running.address, "demo-lantern-walk")
             for key in "hi":
                 page.keyboard.press(key)

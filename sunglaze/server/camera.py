@@ -11,7 +11,7 @@ from fastapi import APIRouter, Depends, Path, Request, Response
 from pydantic import BaseModel
 
 from sunglaze.core.camera.cameras import Own, colours, screen_size
-from sunglaze.core.camera.cast import PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn
+from sunglaze.core.camera.cast import KNOWN, PEOPLE, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.picture.files import encode_jpeg, encode_png
@@ -107,13 +107,13 @@ def frame(number: Number, asked: Asked) -> Response:
 
 @routes.get("/api/camera/masks/{region}/{number}.png", response_class=Response)
 def mask(region: str, number: Number, asked: Asked) -> Response:
-    """A region's mask in a frame: `person` or one of core/camera/cast.py's REGIONS. White inside; black if it is not known."""
+    """A region's mask in a frame: `person` or one of core/camera/cast.py's KNOWN. White inside; black if it is not known."""
     if region == "person":
         pixels = asked.frame(number).view(np.uint8).reshape(asked.height, -1, 4)[:, : asked.width, 3:]
-    elif region in REGIONS:
+    elif region in KNOWN:
         pixels = asked.regions(number, [region]).get(region, np.zeros((asked.height, asked.width, 1), np.uint8))
     else:
-        raise NotThere(f"the camera has no region '{region}'; it has person, {', '.join(REGIONS)}")
+        raise NotThere(f"the camera has no region '{region}'; it has {', '.join(KNOWN)}")
     return Response(encode_png(pixels, 1), media_type="image/png", headers=_kept(asked))
 
 

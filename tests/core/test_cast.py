@@ -14,7 +14,7 @@ from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHTS, TO_LINEAR, d
 from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
 from sunglaze.core.camera.performer.people import MONK_TONES
 from sunglaze.core.camera.takes import ASSETS, Film, take
-from sunglaze.core.camera.truth import heads
+from sunglaze.core.camera.truth import depth, heads
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
@@ -184,3 +184,38 @@ def test_every_script_of_everyone_is_there() -> None:
 
 def test_what_is_not_known_sits_as_by_default() -> None:
     assert Sitting("nobody", "sings", "moon", True).known() == Sitting(back=True)
+
+
+def test_two_people_are_masked_apart() -> None:
+    """Together they are the person mask; the nearer is never hidden, and alone there is no farther one."""
+    camera = StandIn(WIDTH, HEIGHT, Sitting("beekeeper", "two", back=True))
+    shares = []
+    for number in range(0, LENGTHS["two"], 25):
+        apart = camera.regions(number, ["nearer person", "farther person"])
+        nearer, farther = (apart[name][..., 0].astype(int) for name in ("nearer person", "farther person"))
+        person = camera.frame(number).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3].astype(int)
+        assert np.abs(np.maximum(nearer, farther) - person).max() <= 128
+        assert (np.abs(np.maximum(nearer, farther) - person) > 2).mean() < 0.01
+        shares.append((farther > 127).mean())
+    assert max(shares) > 0.08
+    assert min(shares) < 0.04
+    alone = StandIn(WIDTH, HEIGHT, Sitting("beekeeper", "talk")).regions(0, ["farther person"])["farther person"]
+    assert alone.max() == 0
+
+
+def test_depth_is_that_of_the_points_that_are_seen() -> None:
+    """The tip of the nose lies some 8 cm before the head's middle, as the middle face has it; all is farther away by as much as
+    it is shown smaller."""
+    camera = StandIn(WIDTH, HEIGHT, Sitting("lamp-tender", "near", back=True))
+    distances, sizes = [], []
+    for number in (0, 110):
+        head = heads(camera, number)[0]
+        here = depth(camera, number)
+        column, row = head.points[4].astype(int)
+        distances.append(-head.place[2])
+        sizes.append(np.linalg.norm(head.eyes[1] - head.eyes[0]))
+        before = 8 * distances[-1] / distances[0]
+        assert here[row, column] == pytest.approx(distances[-1] - before, rel=0.03)
+        assert np.isinf(here[:40, :40]).all()
+    assert distances[1] > 2 * distances[0]
+    assert distances[0] * sizes[0] == pytest.approx(distances[1] * sizes[1], rel=0.12)

@@ -10,6 +10,7 @@ import math
 from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 import cv2
 import numpy as np
@@ -76,6 +77,9 @@ REGIONS: dict[str, tuple[tuple[int, ...], bool]] = {
     "building": ((BUILDING,), True),
 }
 """The labels of each region, and whether they are the place's."""
+NEARER, FARTHER = "nearer person", "farther person"
+KNOWN = ("person", NEARER, FARTHER, *REGIONS)
+"""All masks that this camera gives."""
 
 
 @dataclass(frozen=True)
@@ -166,8 +170,8 @@ class StandIn:
         for figure in figures(self.sitting, number):
             frame = self._frame_of(figure)
             to_screen = self._to_screen(figure)
-            colour = self._warped(frame.colour, to_screen)
-            lay_figure(linear, colour, self._warped(frame.lights, to_screen), light.numbers(), TO_LINEAR, LIGHT_CODES)
+            colour = self.warped(frame.colour, to_screen)
+            lay_figure(linear, colour, self.warped(frame.lights, to_screen), light.numbers(), TO_LINEAR, LIGHT_CODES)
             mask = np.maximum(mask, colour[..., 3])
         out = blank(self.height, self.width)
         parts = out.view(np.uint8).reshape(self.height, -1, 4)[:, : self.width]
@@ -180,7 +184,7 @@ class StandIn:
         behind, _ = place(PLACE_OF[self.sitting.who])
         made = np.empty((self.height, self.width, 3), np.float32)
         around = np.array(light.place, np.float32) * np.float32(light.exposure)
-        lay_place(made, self._warped(behind, self._place_to_screen()), around, TO_LINEAR)
+        lay_place(made, self.warped(behind, self._place_to_screen()), around, TO_LINEAR)
         return made
 
     def _frame_of(self, figure: Figure) -> TakeFrame:
@@ -221,10 +225,11 @@ class StandIn:
             ]
         )
 
-    def _warped(self, pixels: Bytes, to_screen: NDArray[np.float64], exact: bool = False) -> Bytes:
+    def warped(self, pixels: NDArray[Any], to_screen: NDArray[np.float64], exact: bool = False) -> NDArray[Any]:
+        """A picture of a take or place as it stands on the screen; `exact`: without mixing neighbours."""
         how = cv2.INTER_NEAREST if exact else cv2.INTER_LINEAR
         centred = _centred(to_screen)
-        return np.asarray(cv2.warpAffine(pixels, centred, (self.width, self.height), flags=how), np.uint8)
+        return np.asarray(cv2.warpAffine(pixels, centred, (self.width, self.height), flags=how))
 
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
         """What every pixel shows, exactly: the performers' material (performer/shapes.py, 0 for none) and the place's label."""
@@ -233,22 +238,33 @@ class StandIn:
         for figure in figures(self.sitting, number % self.length):
             frame = self._frame_of(figure)
             to_screen = self._to_screen(figure)
-            seen = self._warped(frame.colour[..., 3], to_screen) > 127
-            material = self._warped(frame.material, to_screen, True)
+            seen = self.warped(frame.colour[..., 3], to_screen) > 127
+            material = self.warped(frame.material, to_screen, True)
             found = np.where(seen & (material > 0), material, found)
-        return found, self._warped(behind, self._place_to_screen(), True)
+        return found, self.warped(behind, self._place_to_screen(), True)
 
     def regions(self, number: int, names: Iterable[str]) -> dict[str, Bytes]:
         """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
         number %= self.length
-        known = [name for name in names if name in REGIONS]
+        known = [name for name in names if name in KNOWN and name != "person"]
         return {name: KEPT.get(self._key(number, name), partial(self._region, number, name)) for name in known}
 
     def _region(self, number: int, name: str) -> Bytes:
+        if name in (NEARER, FARTHER):
+            return self._one_person(number, name)[..., None]
         material, behind = self.labels(number)
         labels, of_place = REGIONS[name]
         inside = np.isin(behind, labels) & (material == 0) if of_place else np.isin(material, labels)
         return np.asarray(cv2.blur(np.asarray(inside * 255, np.uint8), (3, 3))[..., None], np.uint8)
+
+    def _one_person(self, number: int, name: str) -> Bytes:
+        """What is seen of the nearer or the farther of two people; of one alone, who is the nearer."""
+        standing = self.standing(number)
+        masks = [self.warped(self._frame_of(figure).colour[..., 3], to_screen) for figure, to_screen in standing]
+        if name == NEARER:
+            return masks[-1]
+        hidden = masks[-1].astype(np.uint16)
+        return np.asarray(masks[0] * (255 - hidden) // 255 if len(masks) > 1 else np.zeros_like(masks[0]), np.uint8)
 
     def standing(self, number: int) -> list[tuple[Figure, NDArray[np.float64]]]:
         """The figures of a frame, those behind first, each with what takes its take's pixels to the screen's (2 by 3)."""

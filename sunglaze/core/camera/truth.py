@@ -84,6 +84,18 @@ def heads(camera: StandIn, number: int) -> list[Head]:
     return found
 
 
+def depth(camera: StandIn, number: int) -> NDArray[np.float32]:
+    """Centimetres from the lens along its axis of what is seen at each pixel (height, width); infinite where nobody is."""
+    found = np.full((camera.height, camera.width), np.inf, np.float32)
+    for figure, to_screen in camera.standing(number):
+        frame = take(figure.who, figure.take).frame(figure.number)
+        here = camera.warped(cv2.resize(frame.depth, (WIDTH, HEIGHT)), to_screen)
+        seen = camera.warped(frame.colour[..., 3], to_screen) > 127
+        # Shown smaller is farther away.
+        found[seen] = here[seen] * (focal(camera) / (FOCAL * abs(to_screen[1, 1])) * CENTIMETRES)
+    return found
+
+
 def _head(camera: StandIn, figure: Figure, to_screen: NDArray[np.float64]) -> Head:
     film = take(figure.who, figure.take)
     known = film.truth[figure.number]

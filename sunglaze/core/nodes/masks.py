@@ -15,7 +15,8 @@ from sunglaze.core.shading.loops import LONGEST, repeat
 from sunglaze.core.shading.pictures import Picture, computed, near
 
 REGIONS = (
-    "person", "hair", "head", "face skin", "eyes", "lips", "teeth", "hands", "clothes", "sky", "ground", "building",
+    "person", "nearer person", "farther person", "hair", "head", "face skin", "eyes", "lips", "teeth", "hands", "clothes", "sky",
+    "ground", "building",
 )  # fmt: skip
 FARTHEST = 64.0
 

@@ -40,6 +40,22 @@ def noise(x, y):
 
 
 @njit(cache=True, error_model="numpy", fastmath=True)
+def _freckle(x, y):
+    """Round spots of several sizes and strengths, one at most in a cell of a unit, 0 to 1."""
+    made = 0.0
+    for j in range(-1, 2):
+        for i in range(-1, 2):
+            cx, cy = math.floor(x) + i, math.floor(y) + j
+            if _hash(cx, cy) < 0.45:
+                continue
+            dx = x - cx - 0.15 - 0.7 * _hash(cx + 91, cy)
+            dy = y - cy - 0.15 - 0.7 * _hash(cx, cy + 57)
+            size = 0.16 + 0.2 * _hash(cx + 13, cy + 29)
+            made = max(made, step01(size, 0.35 * size, math.sqrt(dx * dx + dy * dy)) * (0.35 + 0.65 * _hash(cx + 5, cy + 71)))
+    return made
+
+
+@njit(cache=True, error_model="numpy", fastmath=True)
 def _skin(x, y, z, w):
     """Skin is its tone, reddened at cheeks, nose and ears, darker in the sockets, mottled, freckled, spotted with age."""
     ax = abs(x)
@@ -52,12 +68,7 @@ def _skin(x, y, z, w):
     socket = math.exp(-((ax - 0.3) ** 2 * 20.0 + (y - 0.0) ** 2 * 34.0)) * step01(0.3, 0.6, z)
     under = math.exp(-((ax - 0.28) ** 2 * 40.0 + (y + 0.13) ** 2 * 160.0)) * step01(0.3, 0.6, z) * (0.4 + w[P_AGE])
     pores = 0.04 * (noise(along * 95.0, y * 90.0) - 0.5)
-    spot = (
-        step01(0.78, 0.9, noise(along * 26.0 + 3.0, y * 27.0))
-        * w[P_FRECKLES]
-        * step01(0.5, 0.1, abs(y + 0.1))
-        * step01(0.2, 0.6, z)
-    )
+    spot = _freckle(along * 24.0 + 40.0, y * 27.0 + 40.0) * w[P_FRECKLES] * step01(0.5, 0.1, abs(y + 0.1)) * step01(0.2, 0.6, z)
     stain = step01(0.8, 0.95, noise(along * 11.0 + 9.0, y * 12.0)) * w[P_AGE] * 0.3
     dark = (1.0 + 0.07 * mottle + pores) * (1 - 0.17 * socket) * (1 - 0.09 * under) * (1 - 0.16 * stain)
     red = (0.22 * flush + 0.18 * nose + 0.16 * ear + 0.04) * blood
