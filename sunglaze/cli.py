@@ -163,8 +163,7 @@ def export(
     from sunglaze.core.package.export import export_folder
 
     found, material = _effect(effect, data)
-    script = Path(__file__).parents[1] / "web" / "dist" / "player" / "page.js"
-    files = export_folder(found, material, out, script)
+    files = export_folder(found, material, out, Path(__file__).parents[1] / "web" / "dist")
     typer.echo(f"{out}: {len(files)} files, {sum((out / name).stat().st_size for name in files) / 1e6:.2f} MB")
 
 

@@ -5,6 +5,7 @@ export default defineConfig(({ mode }) => {
   const name = mode === 'page' ? 'page' : 'player'
   return {
     publicDir: false,
+    base: './',
     build: {
       outDir: 'dist/player',
       emptyOutDir: false,

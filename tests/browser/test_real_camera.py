@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import re
+import threading
 from collections.abc import Iterator
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import cv2
@@ -13,7 +16,11 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.package.export import export_folder
 from sunglaze.core.picture.files import cover
+from sunglaze.realism import DIST
 from tests.browser.workbench import FRAME, new_effect, pixels, settle, until
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import Served
@@ -109,6 +116,29 @@ def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_w
     context.close()
     seen.get_by_role("button", name="Close it to phones").click()
     expect(seen.get_by_role("button", name="Open to phones")).to_be_visible()
+
+
+def test_an_exported_cut_out_finds_people_by_itself(seen: Page, tmp_path: Path) -> None:
+    """On a plain file server in a folder of its own, with nothing of ours behind it; no other address is asked."""
+    export_folder(Effect(name="Cut", layers=[Layer(**CUT_OUT)]), Material({}), tmp_path / "worn" / "cut", DIST)
+    handler = partial(SimpleHTTPRequestHandler, directory=str(tmp_path))
+    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        address = f"http://localhost:{server.server_address[1]}"
+        asked: list[str] = []
+        seen.on("request", lambda request: asked.append(request.url))
+        seen.set_viewport_size({"width": 540, "height": 960})
+        seen.goto(f"{address}/worn/cut/")
+        seen.wait_for_selector("canvas[data-frame]")
+
+        def is_cut_out() -> bool:
+            shown = cv2.resize(pixels(seen, "canvas").astype(np.uint8), (540, 960)).astype(int)
+            kept, person = np.abs(shown - GREEN).max(axis=2) > 60, before_the_camera()
+            return bool((kept & person).sum() > 0.92 * (kept | person).sum())
+
+        until(seen, is_cut_out)
+        assert all(url.startswith((address, f"blob:{address}", "data:")) for url in asked)
+        server.shutdown()
 
 
 def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: Served) -> None:

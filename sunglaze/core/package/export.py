@@ -1,16 +1,19 @@
-"""An effect as a folder for any static file server: page, player, program and what it reads. Nothing of ours runs behind it."""
+"""An effect as a folder for any static file server: page, player, program, what it reads, and the trackers that it needs."""
 
 from __future__ import annotations
 
 import html
 import io
+import json
 import zipfile
 from pathlib import Path
+from typing import Any
 
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import write_package
+from sunglaze.core.shading.pictures import REGION
 
 _LEFT = ("manifest.json", "effect.json")
 _PAGE = """<!doctype html>
@@ -21,7 +24,7 @@ _PAGE = """<!doctype html>
 <link rel="icon" href="icon.png">
 <style>
   html, body {{ margin: 0; height: 100%; background: #111; color: #fff; font: 17px/1.4 system-ui, sans-serif; }}
-  canvas {{ position: fixed; inset: 0; width: 100%; height: 100%; object-fit: cover; transform: scaleX(-1); }}
+  canvas {{ position: fixed; inset: 0; width: 100%; height: 100%; object-fit: cover; }}
   main {{ position: fixed; inset: auto 0 0; padding: 16px; display: flex; gap: 12px; align-items: center;
           background: linear-gradient(transparent, rgb(0 0 0 / 60%)); }}
   h1 {{ font-size: 20px; margin: 0; flex: 1; }}
@@ -32,7 +35,6 @@ _PAGE = """<!doctype html>
   [hidden] {{ display: none; }}
 </style>
 <canvas role="img" aria-label="The camera through {name}"></canvas>
-<video muted playsinline hidden></video>
 <p id="words" role="status">Starting …</p>
 <main>
   <h1>{name}</h1>
@@ -44,18 +46,32 @@ _PAGE = """<!doctype html>
 """
 
 
-def export_folder(effect: Effect, material: Material, out: Path, script: Path) -> list[str]:
-    """Write the folder `out`, which must be new or empty; names of its files. `script`: the built page.js.
+def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
+    """The trackers of the masks that a program reads: of the person, and of faces where it reads other regions."""
+    regions = any(str(picture["name"]).startswith(REGION) for picture in program["pictures"])
+    person = regions or any(one["person"] for one in program["passes"])
+    folders = [dist / "trackers" / name for name in ("selfie_segmentation", "face_mesh")[: 2 if regions else 1]] if person else []
+    found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
+    # Builds before this one may have left theirs.
+    script = (dist / "player" / "page.js").read_text()
+    workers = [one for one in (dist / "player" / "assets").glob("worker-*.js") if person and one.name in script]
+    return found | {f"assets/{worker.name}": worker.read_bytes() for worker in workers}
+
+
+def export_folder(effect: Effect, material: Material, out: Path, dist: Path) -> list[str]:
+    """Write the folder `out`, which must be new or empty; names of its files. `dist`: the built front end.
 
     Raises BadFile where the folder holds something, or the script is not built; BadEffect where the effect does not compile.
     """
     if out.exists() and any(out.iterdir()):
         raise BadFile(f"{out} holds files already; choose a new folder")
+    script = dist / "player" / "page.js"
     if not script.is_file():
         raise BadFile("the player's page is not built; run ./run setup")
     files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), "page.js": script.read_bytes()}
     with zipfile.ZipFile(io.BytesIO(write_package(effect, material))) as archive:
         files |= {name: archive.read(name) for name in archive.namelist() if name not in _LEFT}
+    files |= _trackers(json.loads(files["program.json"]), dist)
     for name, data in files.items():
         path = out / name
         path.parent.mkdir(parents=True, exist_ok=True)

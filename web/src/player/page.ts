@@ -1,40 +1,48 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
+import { lacking, RealCamera } from '../trackers/camera'
 import { load, Player } from './player'
 
 const canvas = document.querySelector('canvas') as HTMLCanvasElement
-const video = document.querySelector('video') as HTMLVideoElement
 const words = document.querySelector('#words') as HTMLElement
 const bare = document.querySelector('#bare') as HTMLButtonElement
 const again = document.querySelector('#again') as HTMLButtonElement
+/** Pixels of the screen's short side. */
+const SHORT = 720
+const NOTICE_MS = 6000
 
-const REASONS: Record<string, string> = {
-  NotAllowedError: 'This page was not allowed to use the camera. Allow it in the browser, then try again.',
-  NotFoundError: 'This device has no camera.',
-  NotReadableError: 'Another program is using the camera. Close it, then try again.',
-}
+let camera: RealCamera | null = null
 
 function say(text: string): void {
   words.textContent = text
   words.hidden = text === ''
 }
 
-async function camera(): Promise<void> {
+function stopped(reason: string): void {
+  camera?.stop()
+  camera = null
+  say(reason)
+  again.hidden = false
+}
+
+async function open(masks: string[]): Promise<void> {
   again.hidden = true
   say('Starting the camera …')
+  const fresh = new RealCamera(stopped)
   try {
-    const media = await navigator.mediaDevices.getUserMedia({ video: { facingMode: 'user', width: 1280, height: 720 } })
-    media.getVideoTracks()[0]?.addEventListener('ended', () => stopped('The camera went away.'))
-    video.srcObject = media
-    await video.play()
-    say('')
+    await fresh.start()
+    camera = fresh
+    say(lacking(masks))
+    if (lacking(masks)) window.setTimeout(() => say(''), NOTICE_MS)
   } catch (error) {
-    stopped(REASONS[error instanceof DOMException ? error.name : ''] ?? 'The camera could not be started.')
+    fresh.stop()
+    stopped(error instanceof Error ? error.message : String(error))
   }
 }
 
-function stopped(reason: string): void {
-  say(reason)
-  again.hidden = false
+/** The screen's pixels: of the window's shape, upright or not. */
+function size(): [number, number] {
+  const shape = window.innerWidth / Math.max(1, window.innerHeight)
+  return shape < 1 ? [SHORT, Math.round(SHORT / shape)] : [Math.round(SHORT * shape), SHORT]
 }
 
 async function start(): Promise<void> {
@@ -49,18 +57,20 @@ async function start(): Promise<void> {
   for (const end of ['pointerup', 'pointerleave', 'pointercancel']) bare.addEventListener(end, () => hold(false))
   bare.addEventListener('keydown', (event) => event.key === ' ' && hold(true))
   bare.addEventListener('keyup', () => hold(false))
-  again.addEventListener('click', () => void camera())
+  again.addEventListener('click', () => void open(player.masks))
   function draw(): void {
-    if (video.readyState >= 2 && video.videoWidth) {
+    const [width, height] = size()
+    if (camera?.draw(width, height)) {
       const frame = Math.floor(((performance.now() - began) / 1000) * program.rate)
-      player.draw(video, video.videoWidth, video.videoHeight, frame)
+      if (player.masks.length) camera.look(player.masks)
+      player.draw(camera.canvas, width, height, frame, camera.masks)
       canvas.dataset.frame = String(frame)
+      if (camera.trouble) say(camera.trouble)
     }
     requestAnimationFrame(draw)
   }
   draw()
-  if (!('mediaDevices' in navigator)) stopped('The camera needs a page that is served over HTTPS, or from this machine.')
-  else await camera()
+  await open(player.masks)
 }
 
 start().catch((error: unknown) => say(error instanceof Error ? error.message : String(error)))

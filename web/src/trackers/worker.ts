@@ -89,7 +89,8 @@ let results: Results | null = null
 
 function start(kind: Kind): Solution {
   pretendPage()
-  const folder = kind === 'mask' ? '/trackers/selfie_segmentation' : '/trackers/face_mesh'
+  // They lie beside the folder of this script, wherever the page is served from.
+  const folder = new URL(`../trackers/${kind === 'mask' ? 'selfie_segmentation' : 'face_mesh'}`, scope.location.href).href
   scope.importScripts(`${folder}/${kind === 'mask' ? 'selfie_segmentation' : 'face_mesh'}.js`)
   const made = new (scope[kind === 'mask' ? 'SelfieSegmentation' : 'FaceMesh'] as Maker)({ locateFile: (file) => `${folder}/${file}` })
   made.onResults((found) => (results = found))
