@@ -48,24 +48,30 @@ class TrackRequest(BaseModel):
 
 
 class OwnCameras:
-    """The footage that browsers ask for lately, read once; what was tracked since is seen."""
+    """The footage that browsers ask for lately, read once."""
 
     def __init__(self) -> None:
-        self._found: dict[str, tuple[int, Own]] = {}
+        self._found: dict[str, Own] = {}
+        self._stale: set[str] = set()
         self._lock = threading.Lock()
 
     def get(self, session: Session, key: str, size: tuple[int, int]) -> Own:
         """Raises NotThere or BadFile."""
-        done, _, _ = footage.tracked(session, key)
         with self._lock:
             known = self._found.pop(key, None)
-            if known is None or known[0] != done:
-                source = known[1].footage if known else Footage(files.asset(session, key).data)
-                known = (done, Own(source, *size, footage.tracks(session, key)))
+            if known is None or key in self._stale:
+                source = known.footage if known else Footage(files.asset(session, key).data)
+                self._stale.discard(key)
+                known = Own(source, *size, footage.tracks(session, key))
             self._found[key] = known
             while len(self._found) > RECENT:
                 del self._found[next(iter(self._found))]
-            return known[1].sized(*size)
+            return known.sized(*size)
+
+    def renew(self, key: str) -> None:
+        """What was tracked in it has changed."""
+        with self._lock:
+            self._stale.add(key)
 
 
 @routes.post("/footage", status_code=201)
@@ -109,6 +115,7 @@ async def put_track(request: Request, session: Database, key: str, number: Numbe
             footage.put_track(session, key, number, mask, track.faces)
 
     await asyncio.to_thread(put)
+    request.app.state.own_cameras.renew(key)
     request.app.state.supervisor.forget(key)
 
 

@@ -98,6 +98,24 @@ def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, serve
     until(seen, lambda: cut_out(seen, "canvas", before_the_camera()))
 
 
+@pytest.mark.parametrize(("region", "least"), [("face skin", 0.7), ("clothes", 0.6), ("eyes", 0.4)])
+def test_regions_of_a_real_face_come_near_the_exact_ones(seen: Page, served: Served, region: str, least: float) -> None:
+    """Drawn from the tracker's points and its person mask, against the exact masks of who is in the film."""
+    mask = {"kind": "region", "values": {"region": region, "soft": 0.0, "grow": 0.0}}
+    green = {"id": "g", "name": "Green", "kind": "fill", "values": {"colour": "#00ff00"}, "mask": mask}
+    new_effect(seen, served.address, [green])
+    seen.get_by_role("button", name=re.compile("Lamp tender")).click()
+    seen.get_by_role("button", name="My camera").click()
+    exact = StandIn(WIDTH, HEIGHT, SAT).regions(0, [region])[region][..., 0]
+    true = cover(exact, 540, 960)[:, ::-1] > 127
+
+    def near() -> bool:
+        shown = np.abs(pixels(seen, "canvas.gpu") - GREEN).max(axis=2) <= 20
+        return bool((shown & true).sum() > least * (shown | true).sum())
+
+    until(seen, near)
+
+
 def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_with_camera: Browser, served: Served) -> None:
     """Published, opened to phones by hand, and worn at this machine's address in the network, where only HTTPS gives a camera."""
     new_effect(seen, served.address, [CUT_OUT])

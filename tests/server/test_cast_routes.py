@@ -18,7 +18,7 @@ DUSK = {"who": "beekeeper", "script": "open", "light": "shade", "back": "true"}
 
 
 def get(served: Served, path: str, **query: str) -> httpx.Response:
-    return httpx.get(f"{served.address}/api/cast{path}", params=query)
+    return httpx.get(f"{served.address}/api/{path}", params=query)
 
 
 def picture(answer: httpx.Response) -> np.ndarray:
@@ -27,7 +27,7 @@ def picture(answer: httpx.Response) -> np.ndarray:
 
 
 def test_the_cast_is_listed(served: Served) -> None:
-    found = get(served, "").json()
+    found = get(served, "cast").json()
     assert [one["key"] for one in found["people"]] == list(PEOPLE)
     assert [one["key"] for one in found["scripts"]] == list(SCRIPTS)
     assert [one["title"] for one in found["lights"]] == [light.title for light in LIGHTS.values()]
@@ -37,20 +37,20 @@ def test_the_cast_is_listed(served: Served) -> None:
 def test_frames_and_masks_are_the_cameras(served: Served, screen: str, size: tuple[int, int]) -> None:
     """Masks to the bit; frames but for what a JPEG of whole chroma loses."""
     camera = StandIn(*size, Sitting("beekeeper", "open", "shade", True))
-    facts = get(served, "/facts", screen=screen, **DUSK).json()
+    facts = get(served, "camera/facts", screen=screen, **DUSK).json()
     assert facts == {"width": size[0], "height": size[1], "rate": 30, "frames": LENGTHS["open"]}
-    frame = picture(get(served, "/frames/12.jpg", screen=screen, **DUSK))
+    frame = picture(get(served, "camera/frames/12.jpg", screen=screen, **DUSK))
     assert np.abs(frame - colours(camera.frame(12), size[0])).mean() < 2
-    hair = picture(get(served, "/masks/hair/12.png", screen=screen, **DUSK))
+    hair = picture(get(served, "camera/masks/hair/12.png", screen=screen, **DUSK))
     assert np.array_equal(hair, camera.regions(12, ["hair"])["hair"][..., 0])
-    person = picture(get(served, "/masks/person/12.png", screen=screen, **DUSK))
+    person = picture(get(served, "camera/masks/person/12.png", screen=screen, **DUSK))
     assert np.array_equal(person, camera.frame(12).view(np.uint8).reshape(size[1], -1, 4)[:, : size[0], 3])
 
 
 def test_faces_differ_and_strangers_are_refused_in_words(served: Served) -> None:
-    faces = [picture(get(served, f"/faces/{who}.jpg")) for who in PEOPLE]
+    faces = [picture(get(served, f"cast/faces/{who}.jpg")) for who in PEOPLE]
     assert all(face.shape == (128, 128, 3) for face in faces)
     assert min(np.abs(a - b).mean() for n, a in enumerate(faces) for b in faces[:n]) > 8
-    assert "nobody of the cast" in get(served, "/faces/lifeguard.jpg").json()["message"]
-    assert "no region 'shoes'" in get(served, "/masks/shoes/3.png").json()["message"]
-    assert get(served, "/frames/3.jpg", screen="5:4").status_code == 422
+    assert "nobody of the cast" in get(served, "cast/faces/lifeguard.jpg").json()["message"]
+    assert "no region 'shoes'" in get(served, "camera/masks/shoes/3.png").json()["message"]
+    assert get(served, "camera/frames/3.jpg", screen="5:4").status_code == 422

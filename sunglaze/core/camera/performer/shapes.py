@@ -186,7 +186,8 @@ def hair(x, y, z, w):
 
 
 @njit(cache=True, error_model="numpy", fastmath=True)
-def headwear(x, y, z, w):
+def headwear(x, y, z, mouth, w):
+    """Distance to what is worn on the head. A scarf gives way to the chin as the mouth opens."""
     kind = int(w[P_HEADWEAR])
     if kind == 0:
         return FAR
@@ -200,7 +201,8 @@ def headwear(x, y, z, w):
         return smin(smin(crown, band, 0.08), peak, 0.05) - 0.004 * math.sin(40.0 * x) * math.sin(40.0 * z)
     folds = 0.016 * math.sin(7.0 * y + 9.0 * x + 4.0 * z) + 0.01 * math.sin(17.0 * (y - 0.5 * abs(x)))
     hood = ellipsoid(x / w[P_WIDTH], y - 0.18, z + 0.22, 0.98, 1.14, 1.08)
-    under = ellipsoid(x, y + 0.98, z - 0.02, 0.7, 0.42, 0.62)
+    drop = mouth * JAW_DROP
+    under = ellipsoid(x, y + 0.98 + 0.25 * drop, z - 0.02 - 0.04 * drop, 0.7, 0.42 + 0.3 * drop, 0.62 + 0.02 * drop)
     drape = ellipsoid(x, y + 1.75, z + 0.2, 0.95, 0.55, 0.75)
     cloth = smin(smin(hood, under, 0.35), drape, 0.3) - folds
     opening = ellipsoid(x / w[P_WIDTH], y + 0.12, z - 0.95, 0.66, 0.84, 0.85)
@@ -288,7 +290,7 @@ def head(x, y, z, blink, mouth, w):
     tress = hair(x, y, z, w)
     if tress < d:
         d, m = tress, HAIR
-    worn = headwear(x, y, z, w)
+    worn = headwear(x, y, z, mouth, w)
     if mouth > 0.02:
         worn = max(worn, 0.04 - cavity)
     if worn < d:
