@@ -719,7 +719,7 @@ export interface paths {
         };
         /**
          * Mask
-         * @description A region's mask in a frame: `person` or one of core/camera/cast.py's REGIONS. White inside; black if it is not known.
+         * @description A region's mask in a frame: `person` or one of core/camera/cast.py's KNOWN. White inside; black if it is not known.
          */
         get: operations["mask_api_camera_masks__region___number__png_get"];
         put?: never;
