@@ -16,8 +16,10 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.truth import heads
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.face.model import RINGS
 from sunglaze.core.package.export import export_folder
 from sunglaze.core.picture.files import cover
 from sunglaze.realism import DIST
@@ -114,6 +116,30 @@ def test_regions_of_a_real_face_come_near_the_exact_ones(seen: Page, served: Ser
         return bool((shown & true).sum() > least * (shown | true).sum())
 
     until(seen, near)
+
+
+def test_the_points_of_a_real_face_are_shown_where_it_is(seen: Page, served: Served) -> None:
+    """The ring of an eye within a tenth of the distance of the eyes of the exact truth of who is in the film."""
+    new_effect(seen, served.address, [CUT_OUT])
+    seen.get_by_role("button", name=re.compile("Lamp tender")).click()
+    seen.get_by_role("button", name="My camera").click()
+    expect(seen.get_by_role("button", name="Stop my camera")).to_be_visible()
+    seen.keyboard.press("Escape")
+    seen.keyboard.press("q")
+    truth = heads(StandIn(WIDTH, HEIGHT, SAT), 0)[0]
+    # The middle of the film covers a tall screen, mirrored.
+    scale = 960 / HEIGHT
+    eyes = (truth.eyes - (WIDTH / 2, HEIGHT / 2)) * (-scale, scale) + (270, 480)
+
+    def there() -> bool:
+        rings = seen.locator("svg.marks polygon")
+        if rings.count() < len(RINGS):
+            return False
+        points = rings.nth(list(RINGS).index("left eye")).get_attribute("points") or ""
+        middle = np.array([[float(part) for part in pair.split(",")] for pair in points.split()]).mean(axis=0)
+        return bool(np.linalg.norm(middle - eyes[1]) < 0.1 * np.linalg.norm(eyes[0] - eyes[1]))
+
+    until(seen, there)
 
 
 def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_with_camera: Browser, served: Served) -> None:

@@ -13,6 +13,7 @@ export function useFaces(stream: Stream, sitting: Ref<Sitting>, screen: Ref<stri
 
   async function seat(): Promise<void> {
     camera = null
+    if (real.value) real.value.wantsFaces = on.value
     if (!on.value) return
     camera = await StandIn.open(sitting.value, screen.value, still.value).catch(() => null)
     await see(last)

@@ -18,6 +18,8 @@ export class RealCamera {
   readonly masks = new Map<string, ImageBitmap | OffscreenCanvas>()
   mirrored = true
   trouble = ''
+  /** Whether landmarks are wanted for themselves, not only for masks. */
+  wantsFaces = false
   /** The landmarks seen last. */
   faces: number[][][] = []
   private readonly video = document.createElement('video')
@@ -68,9 +70,9 @@ export class RealCamera {
   }
 
   /** Has the trackers look at the picture in `canvas`, those that are free and whose masks are wanted. */
-  look(names: string[], withFaces = false): void {
+  look(names: string[]): void {
     if (needsPerson(names)) this.ask('mask', names)
-    if (withFaces || needsFaces(names)) this.ask('face', names)
+    if (this.wantsFaces || needsFaces(names)) this.ask('face', names)
   }
 
   private ask(kind: 'mask' | 'face', names: string[]): void {
