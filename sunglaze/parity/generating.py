@@ -163,12 +163,12 @@ def _literal(port: Port, rng: np.random.Generator) -> Any:
 
 
 def random_recipe(rng: np.random.Generator, count: int) -> Recipe:
-    """A recipe of so many nodes that has nothing wrong with it."""
+    """A recipe of so many nodes that has nothing wrong with it. Its result is the colour that hangs on most of them."""
     kinds = [k for k in CATALOGUE if k not in SLOW]
     nodes: list[RecipeNode] = []
     wires: list[Wire] = []
-    result = None
-    while len(nodes) < count:
+    behind: dict[str, set[str]] = {}
+    while len(nodes) < count or not any(_gives_colour(node) for node in nodes):
         kind = str(rng.choice(sorted(SLOW) if rng.random() < 0.03 else kinds))
         entry = CATALOGUE[kind]
         node = RecipeNode(id=f"n{len(nodes)}", kind=kind)
@@ -185,9 +185,15 @@ def random_recipe(rng: np.random.Generator, count: int) -> Recipe:
         if any(fault.node == node.id for fault in check_recipe(trial, MATERIAL)):
             continue
         nodes, wires = trial.nodes, trial.wires
-        if converts(_out(entry.outputs[0], node), "colour"):
-            result = f"{node.id}.{entry.outputs[0].name}"
-    return Recipe(nodes=nodes, wires=wires, result=result or "n0.out")
+        behind[node.id] = {node.id}.union(*(behind[wire.source.split(".")[0]] for wire in fresh))
+    last = max((node for node in nodes if _gives_colour(node)), key=lambda node: len(behind[node.id]))
+    return Recipe(nodes=nodes, wires=wires, result=f"{last.id}.{CATALOGUE[last.kind].outputs[0].name}")
+
+
+def _gives_colour(node: RecipeNode) -> bool:
+    output = CATALOGUE[node.kind].outputs[0]
+    # `any` may turn out as two numbers, which are no colour.
+    return output.kind.name != "any" and converts(_out(output, node), "colour")
 
 
 def _out(port: Port, node: RecipeNode) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -10,9 +12,10 @@ from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 
+from sunglaze.core.effect.icons import every_layer_icon
 from sunglaze.core.effect.literals import LookupRef
 from sunglaze.core.errors import GlazeError
-from sunglaze.server import camera, network, stream
+from sunglaze.server import camera, network, previews, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
@@ -27,6 +30,15 @@ from sunglaze.store.files import asset
 from sunglaze.store.footage import tracks
 
 DIST = Path(__file__).parents[2] / "web" / "dist"
+QUIET_SECONDS, REST_SECONDS = 3.0, 0.1
+"""Before icons are made ahead, and between two of them: whoever works meanwhile comes first."""
+
+
+def _make_icons() -> None:
+    """Before the palette is first opened: all at once they would take it some seconds."""
+    time.sleep(QUIET_SECONDS)
+    for _ in every_layer_icon():
+        time.sleep(REST_SECONDS)
 
 
 def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> FastAPI:
@@ -44,6 +56,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(load_files)
+        threading.Thread(target=_make_icons, daemon=True, name="icons").start()
         yield
         await app.state.phones.stop()
         app.state.supervisor.shut()
@@ -63,6 +76,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(file_routes.routes)
     app.include_router(effect_routes.routes)
     app.include_router(catalogue_routes.routes)
+    app.include_router(previews.routes)
     app.include_router(camera.routes)
     app.include_router(footage_routes.routes)
     app.include_router(network.routes)

@@ -4,21 +4,16 @@ from __future__ import annotations
 
 import base64
 import hashlib
-import threading
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
 from fastapi import APIRouter, Response, UploadFile
 
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.icons import HEIGHT as ICON_HEIGHT
-from sunglaze.core.effect.icons import WIDTH as ICON_WIDTH
-from sunglaze.core.effect.icons import layer_icon, node_icon, small_frame
+from sunglaze.core.effect.icons import layer_icon, node_icon
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
-from sunglaze.core.effect.previews import Previews, numbers_of
 from sunglaze.core.effect.recipe import Fault, Recipe, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
 from sunglaze.core.effect.shipped import mask_recipes, shipped
@@ -36,22 +31,17 @@ from sunglaze.server.schemas import (
     Cost,
     GpuProgram,
     LayerKind,
+    LayerLook,
     MaskKind,
     NodeKind,
-    NodePreview,
     PortKind,
-    PreviewRequest,
     RecipeFile,
-    RecipePreviews,
     Setting,
 )
 from sunglaze.store.effects import NotThere
 from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
-_previews: list[Previews] = []
-_previewing = threading.Lock()
-_KEPT_PREVIEWS = 3
 _MOST_RECIPE_BYTES = 4 * 1024 * 1024
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
@@ -82,11 +72,16 @@ def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
         blend=recipe.start.blend,
         opacity=recipe.start.opacity,
         settings=[Setting(name=one.name, values=one.values) for one in recipe.settings],
+        looks=_looks(recipe),
     )
 
 
 def _controls(recipe: Recipe) -> list[PortKind]:
     return [_port(port, given.shown) for given in recipe.inputs if (port := port_of(recipe, given))]
+
+
+def _looks(recipe: Recipe) -> list[LayerLook]:
+    return [LayerLook(node=one.node, title=one.title) for one in recipe.looks]
 
 
 @routes.get("/catalogue")
@@ -95,7 +90,7 @@ def catalogue() -> Catalogue:
     return Catalogue(
         layers=[layer_kind(kind, recipe) for kind, recipe in shipped().items()],
         masks=[
-            MaskKind(kind=kind, name=recipe.name, help=recipe.help, controls=_controls(recipe))
+            MaskKind(kind=kind, name=recipe.name, help=recipe.help, controls=_controls(recipe), looks=_looks(recipe))
             for kind, recipe in mask_recipes().items()
         ],
         families=list(FAMILIES),
@@ -181,31 +176,6 @@ def program_of(session: Database, effect: Effect) -> GpuProgram:
     pictures |= {name: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for name, p in drawn.items()}
     key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()
     return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures)
-
-
-@routes.post("/recipes/preview")
-def preview(session: Database, asked: PreviewRequest) -> RecipePreviews:
-    """What every node of a recipe gives at a frame of the stand-in camera, and all that is wrong with it."""
-    path = tuple(asked.path)
-    with _previewing:
-        known = next((one for one in _previews if one.fits(asked.effect, asked.layer, path)), None)
-        if known is None:
-            with session:
-                known = Previews(asked.effect, material_of(session, asked.effect), asked.layer, path)
-        _previews[:] = [known, *[one for one in _previews if one is not known]][:_KEPT_PREVIEWS]
-        shown = known.at(small_frame(asked.frame), asked.frame, asked.effect)
-    tiles = [view.picture for view in shown.values() if view.picture is not None]
-    places = iter(range(len(tiles)))
-    nodes = {
-        identity: NodePreview(
-            type=view.kind,
-            words=None if view.picture is not None else numbers_of(view),
-            tile=None if view.picture is None else next(places),
-        )
-        for identity, view in shown.items()
-    }
-    sheet = base64.b64encode(encode_png(np.ascontiguousarray(np.vstack(tiles)), 1)).decode() if tiles else ""
-    return RecipePreviews(nodes=nodes, faults=known.faults, sheet=sheet, width=ICON_WIDTH, height=ICON_HEIGHT)
 
 
 @routes.post("/recipes/import")

@@ -11,13 +11,11 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 from sqlalchemy.orm import Session
 
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
-from sunglaze.core.colour.open_lut import lut_bytes, open_lut
-from sunglaze.core.effect.literals import Layout
+from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import open_archive
-from sunglaze.core.review.judging import judge
 from sunglaze.server.effects import Database
-from sunglaze.server.schemas import Asset, LookupReading, Package, ToneShift
+from sunglaze.server.schemas import Asset, Package
 from sunglaze.store import effects, files, footage
 from sunglaze.store.tables import AssetRow
 
@@ -69,17 +67,6 @@ def get_asset_file(session: Database, key: str) -> Response:
         row = files.asset(session, key)
     headers = {**_FOREVER, "Content-Disposition": "attachment"}
     return Response(row.data, media_type="application/octet-stream", headers=headers)
-
-
-@routes.get("/assets/{key}/judging")
-def judge_lookup(
-    session: Database, key: str, layout: Layout | None = None, strength: Annotated[float, Query(ge=0, le=1)] = 1.0
-) -> LookupReading:
-    """What a lookup at a strength does to skin tones and greys."""
-    with session:
-        data = files.asset(session, key).data
-    judged = judge(open_lut(data, layout).lut, strength)
-    return LookupReading(grey=judged.grey, cloud=judged.cloud, tones=[ToneShift(**vars(tone)) for tone in judged.tones])
 
 
 @routes.get("/neutral")

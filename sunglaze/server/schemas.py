@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Fault, Plain, Recipe
 from sunglaze.core.nodes.types import TypeName
@@ -182,6 +183,13 @@ class NodeKind(BaseModel):
     outputs: list[PortKind]
 
 
+class LayerLook(BaseModel):
+    """A node of a ready-made layer that is worth seeing beside its controls."""
+
+    node: str
+    title: str
+
+
 class Setting(BaseModel):
     """A named way to start: what a layer's controls are set to."""
 
@@ -196,6 +204,7 @@ class MaskKind(BaseModel):
     name: str
     help: str
     controls: list[PortKind]
+    looks: list[LayerLook]
 
 
 class Cost(BaseModel):
@@ -215,12 +224,20 @@ class NodePreview(BaseModel):
 
 
 class PreviewRequest(BaseModel):
-    """Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes)."""
+    """Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes), with who sits before the camera.
+
+    `mask`: at those of the layer's mask instead. `only`: at these alone. `short`: pixels of the tiles' shorter side.
+    """
 
     effect: Effect
     layer: str
     path: Annotated[list[str], Field(max_length=16)] = Field(default_factory=list)
     frame: Annotated[int, Field(ge=0, le=1_000_000_000)] = 0
+    mask: bool = False
+    only: Annotated[list[str], Field(max_length=8)] = Field(default_factory=list)
+    sitting: Sitting = Sitting()
+    screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16"
+    short: Annotated[int, Field(ge=45, le=270)] = 90
 
 
 class RecipePreviews(BaseModel):
@@ -252,6 +269,7 @@ class LayerKind(BaseModel):
     blend: str
     opacity: float
     settings: list[Setting]
+    looks: list[LayerLook]
 
 
 class Conversion(BaseModel):
@@ -279,8 +297,8 @@ class GpuProgram(BaseModel):
     pictures: dict[str, str]
 
 
-class LookupReading(BaseModel):
-    """A lookup as judging aids need it: curves along grey, and tones before and after, all sRGB 0 to 1."""
+class ColourReading(BaseModel):
+    """A layer as judging aids need it: curves along grey, colours of the cube, tones before and after, all sRGB 0 to 1."""
 
     grey: list[tuple[float, float, float]]
     cloud: list[str]

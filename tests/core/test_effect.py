@@ -16,7 +16,6 @@ from demo.lookups import lookups
 from sunglaze.core.camera.cameras import Own, colours
 from sunglaze.core.camera.footage import Footage
 from sunglaze.core.colour.difference import ciede2000
-from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
@@ -27,7 +26,6 @@ from sunglaze.core.package.archive import pieces, read_package, write_package
 from sunglaze.core.picture.files import encode_png, read_picture
 from sunglaze.core.render.frames import as_bgra, render, stages
 from sunglaze.core.render.grade import apply_lut
-from sunglaze.core.review.judging import judge
 from tests.grades import sample_picture, smooth_grade
 from tests.layers import fill, grade
 
@@ -206,14 +204,6 @@ def test_lab_against_colour_science() -> None:
     illuminant = colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]["D65"]
     theirs = colour.XYZ_to_Lab(colour.sRGB_to_XYZ(rgb), illuminant)
     assert np.abs(srgb_to_lab(rgb) - theirs).max() < 0.02  # their white has more digits than the standard's table
-
-
-def test_judging_a_neutral_lookup_moves_no_tone() -> None:
-    judged = judge(neutral(33))
-    assert max(tone.difference for tone in judged.tones) < 0.3  # rounding of the shown hex is not in the figure
-    assert len(judged.tones) == 10
-    halves = judge(GRADE, 0.5).tones, judge(GRADE, 1.0).tones
-    assert sum(t.difference for t in halves[0]) < sum(t.difference for t in halves[1])
 
 
 def test_demo_lookups_have_three_layouts_and_no_damage() -> None:

@@ -114,6 +114,29 @@ def test_smoothing_is_the_guided_filter_of_its_paper(radius: int) -> None:
     assert np.array_equal(render("smooth", PICTURE, amount=0.0)[..., :3], PICTURE[..., :3])
 
 
+def test_quick_smoothing_is_the_fast_guided_filter() -> None:
+    """He and Sun, "Fast guided filter" (2015): means and coefficients of the picture at half its size, laid on the whole one."""
+    edges, radius = 0.06, 2
+
+    def halved(x: np.ndarray) -> np.ndarray:
+        return x.reshape(x.shape[0] // 2, 2, x.shape[1] // 2, 2).mean(axis=(1, 3))
+
+    def mean(y: np.ndarray) -> np.ndarray:
+        return ndimage.uniform_filter(y, 2 * radius + 1, mode="nearest")
+
+    def whole(y: np.ndarray) -> np.ndarray:
+        return ndimage.zoom(y, 2, order=1, mode="nearest", grid_mode=True)
+
+    def fast(x: np.ndarray) -> np.ndarray:
+        small = halved(x)
+        spread = mean(small * small) - mean(small) ** 2
+        a = spread / (spread + edges**2)
+        return whole(mean(a)) * x + whole(mean(mean(small) - a * mean(small)))
+
+    seen = render("smooth", PICTURE, radius=in_reference(2 * radius, PICTURE), amount=1.0, edges=edges, quality="quick")[..., :3]
+    assert np.abs(seen - each(fast)).max() < 1e-4
+
+
 def test_smaller_pictures_are_means() -> None:
     seen = render("smaller", camera(64, 64), times="4")[..., :3]
     blocks = camera(64, 64)[..., :3].reshape(16, 4, 16, 4, 3).mean(axis=(1, 3))
@@ -142,6 +165,15 @@ def test_growing_against_scipy(amount: float) -> None:
     assert (seen[away < -0.51] == 1).all()
     assert (seen[away > 0.51] == 0).all()
     assert np.array_equal(render("grow", PICTURE, mask=channel(3), amount=0.0)[..., 0], PICTURE[..., 3])
+
+
+def test_softening_widely_comes_near_the_exact_one() -> None:
+    """On a mask that is large against it; borders are left out, which the wide one handles its own way."""
+    mask = np.kron(PICTURE[..., 3], np.ones((6, 6)))
+    large = np.repeat(mask[..., None], 4, axis=2).astype(np.float32)
+    seen = render("soften", large, mask=channel(3), amount=in_reference(12.0, large), quality="wide")[..., 0]
+    exact = ndimage.gaussian_filter(mask, 12.0, mode="nearest")
+    assert np.abs(seen - exact)[40:-40, 40:-40].max() < 0.02
 
 
 def test_softening_a_mask_against_scipy() -> None:

@@ -172,24 +172,24 @@ def test_tables_and_pictures_of_another_shape_are_refused() -> None:
 
 
 def test_bytes_pass_unchanged_and_bands_do_not_show() -> None:
-    words = np.random.default_rng(3).integers(0, 2**32, (270, 24), dtype=np.uint32)
+    words = np.random.default_rng(3).integers(0, 2**32, (270, 32), dtype=np.uint32)
     shifted = Vec(*(near(CAMERA, c, 3, -2) for c in range(3)))
     for colour in (source(), shifted):
         out, alone = (run(Program((colour,)), words, 21, Inputs(), "bytes", threads=n) for n in (3, 1))
         assert np.array_equal(out, alone)
-    seen = run(Program((source(),)), words, 24, Inputs(), "bytes").view(np.uint8).reshape(270, 24, 4)
-    assert np.array_equal(seen[:, :, 2::-1], words.view(np.uint8).reshape(270, 24, 4)[:, :, :3])
+    seen = run(Program((source(),)), words, 32, Inputs(), "bytes").view(np.uint8).reshape(270, 32, 4)
+    assert np.array_equal(seen[:, :, 2::-1], words.view(np.uint8).reshape(270, 32, 4)[:, :, :3])
 
 
 def test_neighbours_and_borders_in_both_layouts() -> None:
     """Against NumPy's edge padding."""
-    words = np.random.default_rng(4).integers(0, 2**32, (20, 24), dtype=np.uint32)
-    pixels = words.view(np.uint8).reshape(20, 24, 4)[:, :21]
+    words = np.random.default_rng(4).integers(0, 2**32, (20, 32), dtype=np.uint32)
+    pixels = words.view(np.uint8).reshape(20, 32, 4)[:, :21]
     padded = np.pad(pixels, ((30, 30), (30, 30), (0, 0)), mode="edge")
     for dx, dy in ((0, 0), (1, 0), (-9, 3), (30, -30), (20, 19)):
         program = Program((Vec(*(near(CAMERA, c, dx, dy) for c in range(3))),))
         want = padded[30 + dy : 50 + dy, 30 + dx : 51 + dx, :3]
-        seen = run(program, words, 21, Inputs(), "bytes").view(np.uint8).reshape(20, 24, 4)[:, :21, 2::-1]
+        seen = run(program, words, 21, Inputs(), "bytes").view(np.uint8).reshape(20, 32, 4)[:, :21, 2::-1]
         assert np.array_equal(seen, want)
         assert np.array_equal(np.rint(render_floats(program, pixels / np.float32(255), Inputs())[0] * 255), want)
 

@@ -226,7 +226,7 @@ def test_ready_made_layers_are_sound_and_change_the_picture(kind: str) -> None:
 
 def test_the_schema_is_published_and_documents_keep_it() -> None:
     plain = schema()
-    # Renewed by: python -c "import json; from sunglaze.core.effect.recipe import schema; print(json.dumps(schema(), indent=1))"
+    # Renewed by: python -c "import json; from sunglaze.core.effect.recipe import schema; print(json.dumps(schema(), indent=2))"
     assert json.loads(Path("docs/recipe.schema.json").read_text()) == plain
     assert plain["$defs"]["Recipe"]["properties"]["nodes"]["type"] == "array"
     assert set(plain["$defs"]["Wire"]["required"]) == {"from", "to"}

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 from sunglaze.core.effect.document import DRIVE, MASK, OPACITY, OWN, Effect, Layer
@@ -40,21 +41,48 @@ def compile_effect(effect: Effect, material: Material) -> Compiled:
     below = colour_here(CAMERA)
     stages, faults = [below], {}
     by_id: dict[str, Vec] = {}
+    known = _facts(material)
     for layer in effect.layers:
-        scene = Scene(below, stages=dict(by_id))
-        amount = uniform(f"{layer.id}.opacity")
-        for driven in _driven(layer, [OPACITY], "", scene, material).values():
-            amount = amount * driven.symbol
-        # A layer that is off or clear computes none of its passes.
-        with passes_only_if(amount > 0.0):
-            colour, found = _colour(layer, scene, material)
-            mask = _mask(layer, scene, material)
+        behind = "".join(part.digest.hex() for stage in stages for part in stage.parts())
+        key = f"{known} {behind} {layer.model_dump_json()}"
+        below, found = _stage(_Stage(key, layer, Scene(below, stages=dict(by_id)), material))
         if found:
-            faults[layer.id] = found
-        below = over(below, colour, layer.blend, amount if mask is None else amount * mask, layer.light == "linear")
+            faults[layer.id] = list(found)
         stages.append(below)
         by_id[layer.id] = below
     return Compiled(Program(tuple(stages)), inputs_of_effect(effect, material), faults)
+
+
+@dataclass(frozen=True)
+class _Stage:
+    """A layer on what lies below; `key` says all that its recording hangs on."""
+
+    key: str
+    layer: Layer = field(compare=False)
+    scene: Scene = field(compare=False)
+    material: Material = field(compare=False)
+
+
+def _facts(material: Material) -> str:
+    """What recording asks of material: it is not interested in what the tables and pictures hold."""
+    luts = [(ref.asset, ref.layout, lut.is_cube, lut.has_unit_domain) for ref, lut in material.luts.items()]
+    return f"{sorted(map(repr, luts))} {sorted(material.pictures)}"
+
+
+@lru_cache(maxsize=128)
+def _stage(stage: _Stage) -> tuple[Vec, tuple[Fault, ...]]:
+    """The picture after a layer, and what is wrong with it though it gives one. Kept: an edit of one layer leaves those below it
+    as they were."""
+    layer, scene, material = stage.layer, stage.scene, stage.material
+    amount = uniform(f"{layer.id}.opacity")
+    for driven in _driven(layer, [OPACITY], "", scene, material).values():
+        amount = amount * driven.symbol
+    # A layer that is off or clear computes none of its passes.
+    with passes_only_if(amount > 0.0):
+        colour, found = _colour(layer, scene, material)
+        mask = _mask(layer, scene, material)
+    much = amount if mask is None else amount * mask
+    return over(scene.below, colour, layer.blend, much, layer.light == "linear"), tuple(found)
 
 
 def _colour(layer: Layer, scene: Scene, material: Material) -> tuple[Vec, list[Fault]]:
@@ -79,14 +107,21 @@ def record_layer(layer: Layer, scene: Scene, material: Material) -> Recorder:
 def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
     if layer.mask_graph is None:
         return None
-    prefix = f"{layer.id}.{MASK}"
-    given = _given(layer, layer.mask_set(), prefix, material)
-    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, material)
-    recorder = Recorder(layer.mask_graph, given, scene, prefix, material, False)
+    recorder = record_mask(layer, scene, material)
     mask = result_of(recorder, "mask")
     if mask is None:
         raise BadEffect(f"the mask of '{layer.name}': {recorder.faults[0].message}", layer.id)
     return clamp01(mask)
+
+
+def record_mask(layer: Layer, scene: Scene, material: Material) -> Recorder:
+    """A recorder of a layer's mask. Raises BadEffect where it has none."""
+    if layer.mask_graph is None:
+        raise BadEffect(f"'{layer.name}' has no mask", layer.id)
+    prefix = f"{layer.id}.{MASK}"
+    given = _given(layer, layer.mask_set(), prefix, material)
+    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, material)
+    return Recorder(layer.mask_graph, given, scene, prefix, material, False)
 
 
 def _controls(layer: Layer, scene: Scene, material: Material) -> dict[str, Given]:

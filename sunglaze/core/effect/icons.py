@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.previews import seen
 from sunglaze.core.effect.recipe import Recipe, RecipeNode
-from sunglaze.core.effect.recording import Recorder
+from sunglaze.core.effect.recording import Recorder, ports
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene
 from sunglaze.core.picture.files import encode_png
-from sunglaze.core.render.frames import at_frame
+from sunglaze.core.render.frames import at_frame, regions_for
 from sunglaze.core.shading.pictures import CAMERA, colour_here
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
@@ -46,17 +48,40 @@ def _png(picture: Floats) -> bytes:
     return encode_png(np.ascontiguousarray(pixels[CROP]), 9)
 
 
+_SAMPLE = LookupRef("0" * 64)
+
+
+@lru_cache(maxsize=1)
+def _sample_material() -> Material:
+    """A lookup for the icons of grades: warm lights and cool shadows."""
+    red, green, blue = np.moveaxis(neutral(9).table, -1, 0)
+    table = np.stack([red**0.85 * 1.02, green * 0.97 + 0.01, blue**1.15 * 0.86 + 0.06], axis=-1)
+    return Material({_SAMPLE: cube(np.clip(table, 0, 1))})
+
+
 @lru_cache(maxsize=512)
 def layer_icon(kind: str, setting: int | None = None) -> bytes:
     """A ready-made layer at its defaults or one of its settings, as a square PNG. Raises LookupError for what does not ship."""
     recipe = shipped()[kind]
-    start, values = recipe.start, recipe.settings[setting].values if setting is not None else {}
+    start, values = recipe.start, dict(recipe.settings[setting].values) if setting is not None else {}
+    if any(port.kind.name == "lookup" for port in ports(recipe)):
+        values["lookup"] = {"asset": _SAMPLE.asset}
     layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
-    compiled = compile_effect(Effect(name=kind, layers=[layer]), Material())
+    compiled = compile_effect(Effect(name=kind, layers=[layer]), _sample_material())
     state, program = State(), compiled.program.final
     for frame in range(FRAME - (EARLIER if program.plan.kept else 0), FRAME + 1):
-        picture = reference.run(program, small_frame(frame), at_frame(compiled.inputs, frame), state)[0]
+        inputs = at_frame(compiled.inputs, frame, regions_for(program, _stand_in(), frame))
+        picture = reference.run(program, small_frame(frame), inputs, state)[0]
     return _png(picture)
+
+
+def every_layer_icon() -> Iterator[bytes]:
+    """One after another, those of the palette first: whoever goes through them has them made before they are asked for."""
+    for kind in shipped():
+        yield layer_icon(kind)
+    for kind, recipe in shipped().items():
+        for setting in range(len(recipe.settings)):
+            yield layer_icon(kind, setting)
 
 
 @lru_cache(maxsize=512)

@@ -1,4 +1,4 @@
-"""What every node of a recipe gives, as it is now: one NumPy run of the recipe at thumbnail size that keeps every value."""
+"""What nodes of a recipe give, as it is now: one NumPy run of the recipe at thumbnail size that keeps their values."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect, record_layer
+from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect, record_layer, record_mask
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Fault
 from sunglaze.core.effect.recording import Given, Recorder
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.node import Scene
-from sunglaze.core.render.frames import at_frame
+from sunglaze.core.render.frames import Regions, at_frame
 from sunglaze.core.shading.expression import Rate, Value
 from sunglaze.core.shading.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.shading.printers import numpy as reference
@@ -35,18 +35,25 @@ class NodeView:
 
 @dataclass
 class Previews:
-    """The nodes of one layer's recipe, or of a group in it (`path`: ids of group nodes on the way in)."""
+    """The nodes of one layer's recipe, or of a group in it (`path`: ids of group nodes on the way in).
+
+    `mask`: of the layer's mask instead. `only`: these nodes alone, where they are there; all of them otherwise. `program` is what
+    is run; it says which regions of the camera it reads.
+    """
 
     effect: Effect
     material: Material
     layer: str
     path: tuple[str, ...] = ()
+    mask: bool = False
+    only: tuple[str, ...] = ()
     faults: list[Fault] = field(default_factory=list)
     _given: dict[str, Given] = field(default_factory=dict)
     _state: State = field(default_factory=State)
+    program: Program = field(init=False, default_factory=lambda: Program(()))
 
     def __post_init__(self) -> None:
-        recorder = _recorder(self.effect, self.layer, self.material)
+        recorder = _recorder(self.effect, self.layer, self.material, self.mask)
         everything = [recorder]
         for step in self.path:
             if recorder.recipe.node(step) is not None:
@@ -55,30 +62,31 @@ class Previews:
                 return
             recorder = recorder.inner[step]
             everything.append(recorder)
-        for node in recorder.recipe.nodes:
+        for node in [one for one in recorder.recipe.nodes if not self.only or one.id in self.only]:
             outputs = recorder.try_outputs(node.id)
             if outputs:
                 self._given[node.id] = next(iter(outputs.values()))
-        if not self.path and recorder.recipe.result is None:
+        if not self.path and not self.only and recorder.recipe.result is None:
             recorder.fault("the recipe has no result; wire the last node to the layer")
         self.faults = [fault for one in everything for fault in one.faults]
-        self._program = Program(tuple(seen(given.symbol) for given in self._given.values()))
+        self.program = Program(tuple(seen(given.symbol) for given in self._given.values()))
 
-    def fits(self, effect: Effect, layer: str, path: tuple[str, ...]) -> bool:
+    def fits(self, effect: Effect, layer: str, path: tuple[str, ...], mask: bool = False, only: tuple[str, ...] = ()) -> bool:
         """Whether these show another state of the same effect, in which only values have changed."""
-        return (layer, path) == (self.layer, self.path) and has_same_form(self.effect, effect)
+        asked = layer, path, mask, only
+        return asked == (self.layer, self.path, self.mask, self.only) and has_same_form(self.effect, effect)
 
-    def at(self, camera: Floats, frame: int, effect: Effect) -> dict[str, NodeView]:
+    def at(self, camera: Floats, frame: int, effect: Effect, regions: Regions | None = None) -> dict[str, NodeView]:
         """By node, at the values of `effect`. `camera`: (height, width, 4), 0 to 1."""
         if not self._given:
             return {}
-        inputs = at_frame(inputs_of_effect(effect, self.material), frame)
-        shown = reference.run(self._program, camera, inputs, self._state)
+        inputs = at_frame(inputs_of_effect(effect, self.material), frame, regions)
+        shown = reference.run(self.program, camera, inputs, self._state)
         return {identity: _view(given, picture) for (identity, given), picture in zip(self._given.items(), shown, strict=True)}
 
 
-def _recorder(effect: Effect, layer_id: str, material: Material) -> Recorder:
-    """A recorder of a layer's recipe on what lies below; where that cannot be had, on the bare camera."""
+def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> Recorder:
+    """A recorder of a layer's recipe, or mask, on what lies below; where that cannot be had, on the bare camera."""
     at = next((n for n, layer in enumerate(effect.layers) if layer.id == layer_id), None)
     if at is None:
         raise BadEffect("the layer is not in the effect (any more)")
@@ -90,7 +98,7 @@ def _recorder(effect: Effect, layer_id: str, material: Material) -> Recorder:
         scene = Scene(below.program.outputs[-1], stages=stages)
     except BadEffect:
         pass
-    return record_layer(layer, scene, material)
+    return record_mask(layer, scene, material) if mask else record_layer(layer, scene, material)
 
 
 def seen(symbol: Any) -> Vec:

@@ -106,9 +106,16 @@ class Setting(Strict):
     values: dict[str, Plain] = Field(default_factory=dict)
 
 
+class Look(Strict):
+    """What one of the nodes gives is worth seeing beside the controls, under this title."""
+
+    node: Id
+    title: Name
+
+
 class Recipe(Strict):
     """A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
-    the part of the palette in which a ready-made layer stands."""
+    the part of the palette in which a ready-made layer stands, `looks` what is shown beside its controls."""
 
     format: Literal["sun-glaze/recipe"] = FORMAT
     version: Literal[1] = VERSION
@@ -122,6 +129,7 @@ class Recipe(Strict):
     result: End | None = None
     start: Start = Field(default_factory=Start)
     settings: Annotated[list[Setting], Field(max_length=12)] = Field(default_factory=list)
+    looks: Annotated[list[Look], Field(max_length=4)] = Field(default_factory=list)
     groups: dict[Id, Recipe] = Field(default_factory=dict)
 
     @model_validator(mode="after")

@@ -1,7 +1,8 @@
-"""Judging aids beside a grade: what it does to ten skin tones and along grey."""
+"""Judging aids beside a grade: what a layer does to ten skin tones, along grey, and to colours all through the cube."""
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,9 +10,14 @@ from numpy.typing import NDArray
 
 from sunglaze.core.camera.performer.people import MONK_TONES
 from sunglaze.core.colour.difference import ciede2000
-from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.spaces import srgb_to_lab
-from sunglaze.core.render.grade import apply_lut, resampled
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.render.frames import at_frame
+from sunglaze.core.shading.expression import ordered
+from sunglaze.core.shading.printers import numpy as reference
+from sunglaze.core.shading.program import Program
 
 GREY_STEPS = 33
 CLOUD_STEPS = 6
@@ -26,7 +32,7 @@ class Tone:
 
 @dataclass(frozen=True)
 class Judged:
-    """What a lookup at a strength does.
+    """What a layer does to colours.
 
     `grey`: what each of 33 greys from black to white becomes. `tones`: the skin tones with their CIEDE2000 shift. `cloud`:
     what 6 by 6 by 6 colours become, as hex, blue slowest and red fastest.
@@ -37,15 +43,38 @@ class Judged:
     tones: list[Tone]
 
 
-def judge(lut: Lut, strength: float = 1.0) -> Judged:
-    ramp = np.linspace(0, 1, GREY_STEPS)
-    grey = apply_lut(lut, np.repeat(ramp[None, :, None], 3, axis=2), strength)[0]
-    before = np.array([[int(tone[n : n + 2], 16) / 255 for n in (1, 3, 5)] for tone in MONK_TONES])
-    after = np.clip(apply_lut(lut, before[None], strength)[0].astype(np.float64), 0, 1)
-    shifts = ciede2000(srgb_to_lab(before), srgb_to_lab(after))
-    tones = [Tone(b, _hex(a), round(float(d), 2)) for b, a, d in zip(MONK_TONES, after, shifts, strict=True)]
-    cloud = resampled(lut, CLOUD_STEPS).table.reshape(-1, 3)
-    return Judged([(float(r), float(g), float(b)) for r, g, b in grey], [_hex(np.clip(c, 0, 1)) for c in cloud], tones)
+def judge(layer: Layer, material: Material) -> Judged | None:
+    """A layer on plain colours, everywhere and as it lies on them; none where it is not about colours alone: where it looks at
+    neighbours or places. Raises BadEffect for a layer that gives no picture."""
+    bare = layer.model_copy(update={"on": True, "mask": None, "drives": {}, "group": None})
+    compiled = compile_effect(Effect(name="judged", layers=[bare]), material)
+    program = compiled.program.final
+    if not is_local(program):
+        return None
+    steps = np.linspace(0, 1, GREY_STEPS)
+    tones = np.array([[int(tone[n : n + 2], 16) / 255 for n in (1, 3, 5)] for tone in MONK_TONES])
+    cube = np.array(list(itertools.product(np.linspace(0, 1, CLOUD_STEPS), repeat=3)))[:, ::-1]
+    colours = np.concatenate([np.repeat(steps[:, None], 3, axis=1), tones, cube])
+    picture = np.ones((1, len(colours), 4), np.float32)
+    picture[0, :, :3] = colours
+    made = np.clip(reference.run(program, picture, at_frame(compiled.inputs, 0))[0][0].astype(np.float64), 0, 1)
+    grey, after, cloud = np.split(made, [GREY_STEPS, GREY_STEPS + len(tones)])
+    shifts = ciede2000(srgb_to_lab(tones), srgb_to_lab(after))
+    return Judged(
+        [(float(r), float(g), float(b)) for r, g, b in grey],
+        [_hex(colour) for colour in cloud],
+        [Tone(b, _hex(a), round(float(d), 2)) for b, a, d in zip(MONK_TONES, after, shifts, strict=True)],
+    )
+
+
+def is_local(program: Program) -> bool:
+    """Whether a pixel's colour hangs on nothing but the camera's colour there."""
+    if len(program.plan.passes) != 1 or any(p.name != "camera" for p in program.plan.passes[0].pictures):
+        return False
+    values, _ = ordered(program.plan.passes[0].values)
+    if any(one.op in ("pixel", "target", "fetch", "loop") for one in values):
+        return False
+    return all(a.op == "const" and a.attribute[0] == 0 for one in values if one.op == "near" for a in one.arguments)
 
 
 def _hex(rgb: NDArray[np.float64]) -> str:

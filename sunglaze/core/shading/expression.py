@@ -11,6 +11,7 @@ import struct
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from enum import IntEnum
+from functools import cache
 from hashlib import blake2b
 from typing import Any, Literal
 
@@ -116,6 +117,11 @@ LEAVES: dict[str, tuple[Kind, Rate]] = {
 and of what is drawn. `pixel` AXIS: column or row of the pixel that is drawn, from 0, left and top first."""
 
 
+@cache
+def _head(op: str, kind: str) -> bytes:
+    return f"{op} {kind}|".encode()
+
+
 @dataclass(slots=True, eq=False)
 class Value:
     """One recorded scalar, never changed. `attribute` is a constant's number or a leaf's name and channel.
@@ -132,10 +138,13 @@ class Value:
     digest: bytes = field(init=False, repr=False)
 
     def __post_init__(self) -> None:
-        # repr tells 0.0 from -0.0 and from 0, which compare equal.
-        own = repr([getattr(part, "digest", part) for part in self.attribute]) if self.attribute else ""
-        parts = [f"{self.op} {self.kind} {own}".encode(), *[a.digest for a in self.arguments]]
-        self.digest = blake2b(b"|".join(parts), digest_size=16).digest()
+        if self.attribute:
+            # repr tells 0.0 from -0.0 and from 0, which compare equal.
+            own = repr([getattr(part, "digest", part) for part in self.attribute])
+            head = f"{self.op} {self.kind} {own}|".encode()
+        else:
+            head = _head(self.op, self.kind)
+        self.digest = blake2b(head + b"".join([a.digest for a in self.arguments]), digest_size=16).digest()
 
     def __add__(self, other: Value | float) -> Value:
         return record("add", self, other)
@@ -197,10 +206,22 @@ def single(number: str | Plain) -> float:
         return math.copysign(math.inf, float(number))
 
 
+_PLAIN: dict[Kind, Callable[[Plain], Plain]] = {"float": float, "int": int, "bool": bool}
+_MOST_CONSTANTS = 20_000
+_constants: dict[tuple[Kind, str], Value] = {}
+"""Rules are full of the same few numbers; one object stands for each."""
+
+
 def constant(number: Plain, kind: Kind = "float") -> Value:
     """A number as a value."""
-    plain: Plain = {"float": float, "int": int, "bool": bool}[kind](number)
-    return Value("const", (), (plain,), kind, Rate.CONSTANT)
+    plain = _PLAIN[kind](number)
+    key = kind, repr(plain)
+    found = _constants.get(key)
+    if found is None:
+        if len(_constants) >= _MOST_CONSTANTS:
+            _constants.clear()
+        found = _constants[key] = Value("const", (), (plain,), kind, Rate.CONSTANT)
+    return found
 
 
 def leaf(op: str, *attribute: Any, kind: Kind | None = None) -> Value:
@@ -234,18 +255,19 @@ def together(value: Value, *kept: Value) -> Value:
 def record(op: str, *arguments: Value | Plain) -> Value:
     """Append an operation; folds when all arguments are constant, and drops additions of 0 and products with 1."""
     rule = OPERATIONS[op]
-    values = tuple([a if isinstance(a, Value) else constant(a, kind) for a, kind in zip(arguments, rule.arguments, strict=True)])
-    rate = Rate.CONSTANT
-    some_constant = False
-    for value, kind in zip(values, rule.arguments, strict=True):
+    given, rate, constants = [], Rate.CONSTANT, 0
+    for argument, kind in zip(arguments, rule.arguments, strict=True):
+        value = argument if isinstance(argument, Value) else constant(argument, kind)
         if value.kind != kind:
             raise TypeError(f"{op} takes {kind}, this is {value.kind}")
         if value.rate > rate:
             rate = value.rate
-        some_constant = some_constant or value.op == "const"
-    if some_constant:
-        if all(v.op == "const" for v in values):
-            return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
+        constants += value.op == "const"
+        given.append(value)
+    values = tuple(given)
+    if constants == len(values):
+        return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
+    if constants:
         simpler = _simplified(op, values)
         if simpler is not None:
             return simpler

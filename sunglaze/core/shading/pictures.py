@@ -13,7 +13,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Literal
 
-from sunglaze.core.shading.expression import Rate, Value, leaf
+from sunglaze.core.shading.expression import Rate, Value, leaf, record
 from sunglaze.core.shading.functions import iadd, imul
 from sunglaze.core.shading.loops import whole
 from sunglaze.core.shading.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
@@ -117,6 +117,29 @@ def fetch(picture: Picture, channel: int, column: Value, row: Value) -> Value:
     return Value("fetch", (column, row), (picture, channel), "float", Rate.PIXEL)
 
 
+ENLARGED = (2, 4, 8, 16)
+"""How much smaller a picture may be for `enlarged`."""
+
+
+def enlarged(picture: Picture) -> list[Value]:
+    """What a smaller picture holds at the drawn pixel, channel by channel, by straight lines between its four nearest.
+
+    For passes of the frame's size. It is sampling, but read in rows: neighbours share what they read.
+    """
+    by = picture.reduce
+
+    def share(axis: int) -> Value:
+        far = record("iand", iadd(imul(leaf("pixel", axis), 2), 1 + by), 2 * by - 1)
+        return to_float(far) * (0.5 / by)
+
+    def row(down: int, channel: int) -> Value:
+        one, other = (Value("enlarged", (), (picture, channel, right, down), "float", Rate.PIXEL) for right in (0, 1))
+        return mix(one, other, across)
+
+    across, along = share(0), share(1)
+    return [mix(row(0, c), row(1, c), along) for c in range(channels_of_colour(picture))]
+
+
 def size(picture: Picture) -> tuple[Value, Value]:
     """Columns and rows of a picture, whole numbers."""
     if picture.reduce == 1 and (picture.values or picture is CAMERA or picture.name.startswith("kept:")):
@@ -150,6 +173,8 @@ def channels_of_colour(picture: Picture) -> int:
 
 def colour_here(picture: Picture) -> Vec:
     """A picture's colour at the drawn pixel; pictures of another size are sampled."""
+    if picture.values and picture.reduce in ENLARGED:
+        return as_colour(picture, enlarged(picture))
     if size(picture)[0].op != "uniform":
         return sample(picture, here())
     return as_colour(picture, [near(picture, c) for c in range(channels_of_colour(picture))])

@@ -8,7 +8,7 @@ passes need of it reaches them as slots.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -25,9 +25,11 @@ class Local:
     place: int
     channels: int
     is_camera: bool
+    reduce: int = 1
 
     def __repr__(self) -> str:
-        return f"p{self.place}:{self.channels}{'c' if self.is_camera else ''}"
+        smaller = f"/{self.reduce}" if self.reduce > 1 else ""
+        return f"p{self.place}:{self.channels}{'c' if self.is_camera else ''}{smaller}"
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,48 +71,39 @@ class Plan:
         return {p.target.keeps: p.target for p in self.passes if p.target is not None and p.target.keeps}
 
 
-def read_pictures(values: Sequence[Value]) -> Iterator[Picture]:
-    """The pictures that values read, also in bodies of loops; each as often as it is read."""
-    seen: set[int] = set()
-    stack = list(values)
-    while stack:
-        value = stack.pop()
-        if id(value) in seen:
-            continue
-        seen.add(id(value))
-        stack.extend(value.arguments)
-        for part in value.attribute:
-            if isinstance(part, Picture):
-                yield part
-            elif isinstance(part, Body):
-                stack.extend(part.results)
-
-
 class _Planner:
     def __init__(self, outputs: Sequence[Value], keep: Sequence[Picture]) -> None:
         self.joiner = Joiner()
         self.outputs = [self.joiner.join(v) for v in outputs]
         self.pictures: dict[str, Picture] = {}
         self.joined: dict[str, list[Value]] = {}
-        for picture in (*read_pictures(outputs), *keep):
-            self.find(picture)
+        self.find(outputs, keep)
         self.stored: dict[int, tuple[Picture, int]] = {}
         self.signals: list[Value] = []
         self.signal_place: dict[int, int] = {}
 
-    def find(self, root: Picture) -> None:
-        """Put a picture behind all that it reads. Walks by hand: long chains of passes are no recursion."""
-        stack = [(root, False)]
+    def find(self, roots: Sequence[Value], keep: Sequence[Picture]) -> None:
+        """Put every picture that is read behind all that it reads itself: one walk of all values, arguments first. It is done by
+        hand: long chains of passes are no recursion."""
+        seen: set[int] = set()
+        begun: set[str] = set()
+        stack: list[Value | Picture] = [*reversed(keep), *reversed(roots)]
         while stack:
-            picture, ready = stack.pop()
-            if not picture.values or picture.name in self.pictures:
-                continue
-            if ready:
-                self.pictures[picture.name] = picture
-                self.joined[picture.name] = [self.joiner.join(v) for v in picture.values]
-                continue
-            stack.append((picture, True))
-            stack.extend((p, False) for p in {p.name: p for p in read_pictures(picture.values)}.values())
+            one = stack.pop()
+            if isinstance(one, Picture):
+                if one.values and one.name not in self.pictures:
+                    if one.name in begun:
+                        self.pictures[one.name] = one
+                        self.joined[one.name] = [self.joiner.join(v) for v in one.values]
+                    else:
+                        begun.add(one.name)
+                        stack.append(one)
+                        stack.extend(reversed(one.values))
+            elif id(one) not in seen:
+                seen.add(id(one))
+                stack.extend(part for part in one.attribute if isinstance(part, Picture))
+                stack.extend(v for part in one.attribute if isinstance(part, Body) for v in part.results)
+                stack.extend(reversed(one.arguments))
 
     def signal(self, value: Value) -> int:
         if id(value) not in self.signal_place:
@@ -148,7 +141,7 @@ class _Planner:
             known = self.pictures.get(picture.name, picture)
             pictures.setdefault(picture.name, known)
             place = list(pictures).index(picture.name)
-            return Local(place, picture.channels, picture.name == "camera")
+            return Local(place, picture.channels, picture.name == "camera", picture.reduce)
 
         def attribute(part: Any) -> Any:
             if isinstance(part, Picture):
@@ -159,6 +152,8 @@ class _Planner:
             return part
 
         def rebuilt(value: Value) -> Value:
+            if value.op == "enlarged" and not same_size:
+                raise TypeError("enlarged() is for passes of the frame's size")
             parts = tuple(attribute(part) for part in value.attribute)
             if value.op in ("cube", "curve", "table_size"):
                 name = str(value.attribute[0])

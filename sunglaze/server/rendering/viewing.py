@@ -29,7 +29,8 @@ WIDTH, HEIGHT = 540, 960
 TILE_SHORT = 108
 GALLERY_TILE = 162, 288
 AHEAD = 2
-SOONEST, SOONEST_IN_GESTURE = 0.6 / RATE, 1.1 / RATE
+SOONEST, SOONEST_IN_GESTURE, SOONEST_IN_BUILDING = 0.6 / RATE, 1.1 / RATE, 1.6 / RATE
+"""Least seconds between frames: while an edit is being built, fewer are made, so that it has the processor."""
 GESTURE_SECONDS = 0.1
 QUALITY, TILE_QUALITY = 85, 80
 TILE_SECONDS, TILE_SECONDS_IN_GESTURE = 0.2, 0.4
@@ -78,6 +79,7 @@ class Viewer:
     unacknowledged: dict[str, int] = field(default_factory=lambda: {FRAME: 0, TILES: 0, SCOPE: 0})
     dirty: bool = True
     coarse: bool = False
+    building: bool = False
     tiles_dirty: bool = True
     last_frame: int = -1
     last_sent: float = 0.0
@@ -105,6 +107,8 @@ class Viewer:
         return REST_SECONDS / 2
 
     def _soonest(self, now: float) -> float:
+        if self.building:
+            return SOONEST_IN_BUILDING
         return SOONEST_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else SOONEST
 
     def set_view(self, view: View, now: float) -> None:
@@ -167,7 +171,7 @@ class Viewer:
         seldom = TILE_SECONDS_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else TILE_SECONDS
         tiles_due = now - self.last_tiles > seldom and (self.tiles_dirty or self.playing)
         ready = self.gallery or all(stages_ready(shown.compiled) for shown in self.shown.values())
-        if self.shown and tiles_due and ready and not self.unacknowledged[TILES]:
+        if self.shown and tiles_due and ready and not self.building and not self.unacknowledged[TILES]:
             self._send_tiles(number, send)
             self.last_tiles = now
 

@@ -109,7 +109,9 @@ class Worker:
             for key in request.tracks:
                 self.own.pop(key, None)
         elif isinstance(request, SetEffects):
-            self.viewers.setdefault(request.viewer, Viewer(request.viewer)).moves_since.clear()
+            viewer = self.viewers.setdefault(request.viewer, Viewer(request.viewer))
+            viewer.moves_since.clear()
+            viewer.building = True
             self.latest[request.viewer] = self.newest[request.viewer] = request
             self.edited.set()
             self.builder.submit(self._build, request)
@@ -211,6 +213,7 @@ class Worker:
                 del self.latest[request.viewer]
             if viewer is None:
                 continue
+            viewer.building = request.viewer in self.latest
             if trouble:
                 self.pipe.send(trouble)
             else:

@@ -2,15 +2,16 @@
 import type {
   Asset,
   Catalogue,
+  ColourReading,
   Cost,
   Effect,
   EffectState,
   GpuProgram,
   HistoryStep,
-  Layout,
-  LookupReading,
+  Layer,
   Package,
   PhonesState,
+  PreviewRequest,
   Cast,
   Recipe,
   RecipeFile,
@@ -78,8 +79,8 @@ export const api = {
   cast: () => request<Cast>('GET', '/cast'),
   recipeOf: (kind: string) => request<Recipe>('GET', `/layers/${kind}/recipe`),
   cost: (kind: string) => request<Cost>('GET', `/layers/${kind}/cost`),
-  previews: (effect: Effect, layer: string, path: string[], frame: number) =>
-    request<RecipePreviews>('POST', '/recipes/preview', { effect, layer, path, frame }),
+  previews: (asked: PreviewRequest) => request<RecipePreviews>('POST', '/recipes/preview', asked),
+  judging: (layer: Layer) => request<ColourReading | null>('POST', '/layers/judging', layer),
   importRecipe: (file: File) => upload<RecipeFile>('/recipes/import', file),
   materialx: (recipe: Recipe) => request<RecipeFile>('POST', '/recipes/materialx', recipe),
   addLookup: (file: File) => upload('/lookups', file),
@@ -94,11 +95,6 @@ export const api = {
   putTrack: (hash: string, number: number, mask: string, faces: number[][][]) =>
     request<undefined>('PUT', `/footage/${hash}/tracks/${number}`, { mask, faces }),
   asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),
-  judging: (hash: string, layout: Layout | null, strength: number) =>
-    request<LookupReading>(
-      'GET',
-      `/assets/${hash}/judging?strength=${strength.toFixed(3)}${layout ? `&layout=${layout}` : ''}`,
-    ),
   program: (effect: Effect) => request<GpuProgram>('POST', '/programs', effect),
   phones: () => request<PhonesState>('GET', '/phones'),
   openToPhones: (open: boolean) => request<PhonesState>('POST', '/phones', { open }),

@@ -81,26 +81,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/assets/{key}/judging": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Judge Lookup
-         * @description What a lookup at a strength does to skin tones and greys.
-         */
-        get: operations["judge_lookup_api_assets__key__judging_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/neutral": {
         parameters: {
             query?: never;
@@ -559,26 +539,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recipes/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Preview
-         * @description What every node of a recipe gives at a frame of the stand-in camera, and all that is wrong with it.
-         */
-        post: operations["preview_api_recipes_preview_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/recipes/import": {
         parameters: {
             query?: never;
@@ -633,6 +593,46 @@ export interface paths {
          * @description All that is wrong with a recipe, node by node.
          */
         post: operations["check_api_recipes_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What nodes of a recipe give at a frame of the camera, and all that is wrong with it.
+         */
+        post: operations["preview_api_recipes_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layers/judging": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge Layer
+         * @description What a layer does to skin tones, greys and colours; nothing where it is not about colours alone.
+         */
+        post: operations["judge_layer_api_layers_judging_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -960,6 +960,22 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * ColourReading
+         * @description A layer as judging aids need it: curves along grey, colours of the cube, tones before and after, all sRGB 0 to 1.
+         */
+        ColourReading: {
+            /** Grey */
+            grey: [
+                number,
+                number,
+                number
+            ][];
+            /** Cloud */
+            cloud: string[];
+            /** Tones */
+            tones: components["schemas"]["ToneShift"][];
+        };
         /** Conversion */
         Conversion: {
             /** Given */
@@ -1231,6 +1247,18 @@ export interface components {
             opacity: number;
             /** Settings */
             settings: components["schemas"]["sunglaze__server__schemas__Setting"][];
+            /** Looks */
+            looks: components["schemas"]["LayerLook"][];
+        };
+        /**
+         * LayerLook
+         * @description A node of a ready-made layer that is worth seeing beside its controls.
+         */
+        LayerLook: {
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
         };
         /**
          * LayerMask
@@ -1245,6 +1273,16 @@ export interface components {
                     [key: string]: unknown;
                 } | null;
             };
+        };
+        /**
+         * Look
+         * @description What one of the nodes gives is worth seeing beside the controls, under this title.
+         */
+        Look: {
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
         };
         /**
          * LookupFacts
@@ -1287,22 +1325,6 @@ export interface components {
             stored_as: string;
         };
         /**
-         * LookupReading
-         * @description A lookup as judging aids need it: curves along grey, and tones before and after, all sRGB 0 to 1.
-         */
-        LookupReading: {
-            /** Grey */
-            grey: [
-                number,
-                number,
-                number
-            ][];
-            /** Cloud */
-            cloud: string[];
-            /** Tones */
-            tones: components["schemas"]["ToneShift"][];
-        };
-        /**
          * MaskKind
          * @description A kind of mask that a layer may have.
          */
@@ -1315,6 +1337,8 @@ export interface components {
             help: string;
             /** Controls */
             controls: components["schemas"]["PortKind"][];
+            /** Looks */
+            looks: components["schemas"]["LayerLook"][];
         };
         /** NewEffect */
         NewEffect: {
@@ -1443,7 +1467,9 @@ export interface components {
         };
         /**
          * PreviewRequest
-         * @description Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes).
+         * @description Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes), with who sits before the camera.
+         *
+         *     `mask`: at those of the layer's mask instead. `only`: at these alone. `short`: pixels of the tiles' shorter side.
          */
         PreviewRequest: {
             effect: components["schemas"]["Effect"];
@@ -1456,11 +1482,38 @@ export interface components {
              * @default 0
              */
             frame: number;
+            /**
+             * Mask
+             * @default false
+             */
+            mask: boolean;
+            /** Only */
+            only?: string[];
+            /**
+             * @default {
+             *       "who": "lamp-tender",
+             *       "script": "talk",
+             *       "light": "noon",
+             *       "back": false
+             *     }
+             */
+            sitting: components["schemas"]["Sitting"];
+            /**
+             * Screen
+             * @default 9:16
+             * @enum {string}
+             */
+            screen: "9:16" | "3:4" | "1:1" | "16:9";
+            /**
+             * Short
+             * @default 90
+             */
+            short: number;
         };
         /**
          * Recipe
          * @description A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
-         *     the part of the palette in which a ready-made layer stands.
+         *     the part of the palette in which a ready-made layer stands, `looks` what is shown beside its controls.
          */
         Recipe: {
             /**
@@ -1503,6 +1556,8 @@ export interface components {
             start?: components["schemas"]["Start"];
             /** Settings */
             settings?: components["schemas"]["sunglaze__core__effect__recipe__Setting"][];
+            /** Looks */
+            looks?: components["schemas"]["Look"][];
             /** Groups */
             groups?: {
                 [key: string]: components["schemas"]["Recipe"];
@@ -1658,6 +1713,32 @@ export interface components {
             ][];
             /** Visible */
             visible: boolean[];
+        };
+        /**
+         * Sitting
+         * @description What is before the camera. `back`: the other side's camera, not mirrored, from a little farther.
+         */
+        Sitting: {
+            /**
+             * Who
+             * @default lamp-tender
+             */
+            who: string;
+            /**
+             * Script
+             * @default talk
+             */
+            script: string;
+            /**
+             * Light
+             * @default noon
+             */
+            light: string;
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
         };
         /**
          * Start
@@ -1896,40 +1977,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    judge_lookup_api_assets__key__judging_get: {
-        parameters: {
-            query?: {
-                layout?: ("strip" | "grid" | "hald") | null;
-                strength?: number;
-            };
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LookupReading"];
                 };
             };
             /** @description Validation Error */
@@ -2787,39 +2834,6 @@ export interface operations {
             };
         };
     };
-    preview_api_recipes_preview_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PreviewRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecipePreviews"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
     import_recipe_api_recipes_import_post: {
         parameters: {
             query?: never;
@@ -2906,6 +2920,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fault"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_api_recipes_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipePreviews"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    judge_layer_api_layers_judging_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Layer"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourReading"] | null;
                 };
             };
             /** @description Validation Error */

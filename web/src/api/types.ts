@@ -45,5 +45,6 @@ export type EffectState = Omit<Schemas['EffectState'], 'effect'> & { effect: Eff
 export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectState }
 export type Asset = Schemas['Asset']
 export type LookupFacts = Schemas['LookupFacts']
-export type LookupReading = Schemas['LookupReading']
+export type ColourReading = Schemas['ColourReading']
+export type PreviewRequest = Partial<Omit<Schemas['PreviewRequest'], 'effect' | 'layer'>> & { effect: Effect; layer: string }
 export type Package = Schemas['Package']

@@ -6,7 +6,7 @@ export type Tab = 'controls' | 'mask' | 'recipe'
 <script setup lang="ts">
 import { computed, nextTick, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
-import type { Asset, Cost, Layer, Layout, LookupReading, Plain } from '../api/types'
+import type { Asset, ColourReading, Cost, Layer, Layout, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useMessages } from '../composables/useMessages'
 import { BLEND_GROUPS, DRIVE, driven, lookupOf, OPACITY, valueOf } from '../effect/layers'
@@ -15,6 +15,7 @@ import DrivenLine from './DrivenLine.vue'
 import CurvesControl from './CurvesControl.vue'
 import HuesControl from './HuesControl.vue'
 import JudgingAids from './JudgingAids.vue'
+import LooksBeside from './LooksBeside.vue'
 import LookupCard from './LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
 
@@ -37,12 +38,14 @@ const emit = defineEmits<{
   overlay: [on: boolean]
 }>()
 
+/** The family whose layers are about colours alone, mostly. */
+const GRADES = 'Grade'
+
 const { complain } = useMessages()
 const asset = shallowRef<Asset | null>(null)
-const reading = shallowRef<LookupReading | null>(null)
+const reading = shallowRef<ColourReading | null>(null)
 const { catalogue, kind, controls } = useCatalogue()
 const lookup = computed(() => lookupOf(props.layer))
-const strength = computed(() => Number(props.layer.values.strength ?? 1))
 /** Controls that have a line of their own; a grade has none before it has a lookup. */
 const shown = computed(() => {
   if (props.layer.kind === 'lookup-grade' && !lookup.value) return []
@@ -53,6 +56,7 @@ const shown = computed(() => {
 })
 const drawn = computed(() => controls(props.layer).filter((one) => one.type === 'curves' || one.type === 'hues'))
 const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
+const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
 const cost = shallowRef<Cost | null>(null)
 const maskWords = computed(() => {
   const { mask } = props.layer
@@ -88,9 +92,6 @@ function stands(values: Record<string, Plain>): boolean {
     return JSON.stringify(valueOf(props.layer.values, one)) === JSON.stringify(valueOf(values as Layer['values'], one))
   })
 }
-let asked = 0
-let timer = 0
-
 watch(
   () => lookup.value?.asset,
   async (hash) => {
@@ -105,27 +106,26 @@ watch(
   { immediate: true },
 )
 
-/** The judging aids follow the strength, a little behind the hand. */
+/** The judging aids follow a grade's controls, a little behind the hand. */
+const judged = computed(() => (kind(props.layer.kind)?.family === GRADES && (props.layer.kind !== 'lookup-grade' || lookup.value) ? props.layer : null))
+let asked = 0
+let timer = 0
 watch(
-  () => (lookup.value ? ([lookup.value, strength.value] as const) : null),
-  (now, before) => {
+  judged,
+  (layer) => {
     window.clearTimeout(timer)
-    if (!now) {
+    const mine = ++asked
+    if (!layer) {
       reading.value = null
       return
     }
-    const [table, much] = now
-    const mine = ++asked
     timer = window.setTimeout(
       async () => {
-        try {
-          const fresh = await api.judging(table.asset, table.layout ?? null, much)
-          if (mine === asked) reading.value = fresh
-        } catch (error) {
-          complain(error)
-        }
+        // What cannot be judged now, because it is being changed or no server answers, leaves the last reading.
+        const fresh = await api.judging(layer).catch(() => reading.value)
+        if (mine === asked) reading.value = fresh
       },
-      before ? 120 : 0,
+      reading.value ? 120 : 0,
     )
   },
   { immediate: true },
@@ -220,7 +220,8 @@ function tabKey(event: KeyboardEvent): void {
         </template>
         <p v-if="cost" class="cost">{{ kind(layer.kind)?.help }}. Cost {{ cost.words }}.</p>
       </div>
-      <div v-if="drawn.length || reading" class="aside">
+      <div v-if="drawn.length || reading || looks.length" class="aside">
+        <LooksBeside v-if="looks.length" :layer="layer.id" :looks="looks" />
         <template v-for="control in drawn" :key="control.name">
           <CurvesControl
             v-if="control.type === 'curves'" :name="control.title" :value="valueOf(layer.values, control)"

@@ -1,9 +1,9 @@
-<!-- What a lookup does to ten skin tones and along grey, beside the controls that change it. -->
+<!-- What a layer does to ten skin tones and along grey, beside the controls that change it. -->
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { LookupReading } from '../api/types'
+import type { ColourReading } from '../api/types'
 
-const props = defineProps<{ reading: LookupReading }>()
+const props = defineProps<{ reading: ColourReading }>()
 
 const farthest = computed(() => Math.max(...props.reading.tones.map((tone) => tone.difference)))
 const mean = computed(() => props.reading.tones.reduce((sum, tone) => sum + tone.difference, 0) / props.reading.tones.length)

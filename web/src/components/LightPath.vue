@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { computed, nextTick, reactive, ref } from 'vue'
 import type { Layer, LayerGroup, LayerKind } from '../api/types'
+import type { Screen } from '../composables/useLooking'
 import { runs, shows } from '../effect/groups'
 import GroupBracket from './GroupBracket.vue'
 import LayerPalette from './LayerPalette.vue'
@@ -15,6 +16,7 @@ const props = defineProps<{
   tiles: Map<string, HTMLCanvasElement>
   troubled: string | null
   solo: string | null
+  screen: Screen
 }>()
 const emit = defineEmits<{
   open: [id: string]
@@ -34,6 +36,12 @@ const emit = defineEmits<{
   moveGroup: [name: string, id: string, step: -1 | 1]
   ungroup: [name: string, id: string]
 }>()
+
+/** Tiles have the shape of the screen. */
+const TILES: Record<Screen, [number, number]> = { '9:16': [66, 114], '3:4': [86, 114], '1:1': [106, 106], '16:9': [112, 63] }
+const tile = computed(() => ({ '--w': `${TILES[props.screen][0]}px`, '--h': `${TILES[props.screen][1]}px` }))
+/** Where the path ends below: the palette opens there. */
+const foot = ref(196)
 
 const path = ref<HTMLElement | null>(null)
 const menu = ref(false)
@@ -158,16 +166,20 @@ function point(id: string | null): void {
   else pointing = window.setTimeout(() => !dragging.value && emit('asOf', id), POINT_MS)
 }
 
+function choose(): void {
+  foot.value = (path.value?.getBoundingClientRect().bottom ?? 210) - 14
+  menu.value = true
+}
 function add(kind: LayerKind | null): void {
   menu.value = false
   emit('add', kind)
 }
 
-defineExpose({ add: () => (menu.value = true), rename, group })
+defineExpose({ add: choose, rename, group })
 </script>
 
 <template>
-  <nav ref="path" class="path" :class="{ grouped: groups.length }" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
+  <nav ref="path" class="path" :style="tile" :class="{ grouped: groups.length }" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
     <div class="stage" @pointerenter="point('camera')" @pointerleave="point(null)">
       <LivePicture class="face" :canvas="tiles.get('camera')" alt="The bare camera" />
       <span class="name">Camera</span>
@@ -204,9 +216,9 @@ defineExpose({ add: () => (menu.value = true), rename, group })
       </template>
     </div>
     <span v-if="dragging && dragging.to === layers.length" class="here" />
-    <button class="add" aria-haspopup="menu" :aria-expanded="menu" title="Add a layer (A)" @click="menu = true">Add<br />a layer</button>
+    <button class="add" aria-haspopup="menu" :aria-expanded="menu" title="Add a layer (A)" @click="choose">Add<br />a layer</button>
     <!-- Stands at the left edge whatever the path's length, so that it never covers the picture. -->
-    <v-menu v-model="menu" :close-on-content-click="false" :target="[18, groups.length ? 218 : 196]" location="end bottom">
+    <v-menu v-model="menu" :close-on-content-click="false" :target="[18, foot]" location="end bottom">
       <LayerPalette :kinds="kinds" @add="add" />
     </v-menu>
   </nav>
@@ -218,17 +230,17 @@ defineExpose({ add: () => (menu.value = true), rename, group })
   display: flex;
   align-items: flex-start;
   gap: 40px;
-  height: 165px;
+  height: calc(var(--h) + 51px);
   padding: 11px 40px 0 28px;
   overflow: auto hidden;
   border-bottom: 1px solid var(--line);
-  background: linear-gradient(var(--glaze), var(--glaze)) 0 67px / 100% 3px no-repeat local;
+  background: linear-gradient(var(--glaze), var(--glaze)) 0 calc(var(--h) / 2 + 10px) / 100% 3px no-repeat local;
   touch-action: pan-x;
 }
 .path.grouped {
-  height: 187px;
+  height: calc(var(--h) + 73px);
   padding-top: 33px;
-  background-position: 0 89px;
+  background-position: 0 calc(var(--h) / 2 + 32px);
 }
 .run {
   position: relative;
@@ -239,14 +251,14 @@ defineExpose({ add: () => (menu.value = true), rename, group })
 .stage {
   position: relative;
   flex: none;
-  width: 66px;
+  width: var(--w);
   display: flex;
   flex-direction: column;
   align-items: center;
 }
 .face {
-  width: 66px;
-  height: 114px;
+  width: var(--w);
+  height: var(--h);
   border: 2px solid var(--chalk);
   outline: 1px solid var(--line);
 }
@@ -311,8 +323,8 @@ defineExpose({ add: () => (menu.value = true), rename, group })
 }
 .bead {
   position: absolute;
-  left: 79px;
-  top: 50px;
+  left: calc(var(--w) + 13px);
+  top: calc(var(--h) / 2 - 7px);
   width: 15px;
   height: 15px;
   border-radius: 50%;
@@ -334,14 +346,14 @@ defineExpose({ add: () => (menu.value = true), rename, group })
   position: absolute;
   left: -20px;
   right: -12px;
-  top: 55px;
+  top: calc(var(--h) / 2 - 2px);
   height: 5px;
   background: linear-gradient(90deg, transparent, var(--chalk) 25%, var(--chalk) 75%, transparent);
   pointer-events: none;
 }
 .tab {
   position: absolute;
-  top: 140px;
+  top: calc(var(--h) + 26px);
   width: 28px;
   height: 14px;
   border: 1px solid var(--line);
@@ -352,14 +364,14 @@ defineExpose({ add: () => (menu.value = true), rename, group })
 .here {
   flex: none;
   width: 3px;
-  height: 114px;
+  height: var(--h);
   margin: 0 -21.5px;
   background: var(--ink);
 }
 .add {
   flex: none;
   width: 64px;
-  height: 112px;
+  height: calc(var(--h) - 2px);
   margin-top: 1px;
   border: 1px dashed #96907f;
   background: var(--chalk);

@@ -1,9 +1,9 @@
 <!-- The lookup of a grade: what was found in its file, or where to get one. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Asset, Layout, LookupReading, LookupRef } from '../api/types'
+import type { Asset, Layout, ColourReading, LookupRef } from '../api/types'
 
-const props = defineProps<{ lookup: LookupRef | null; asset: Asset | null; reading: LookupReading | null; busy: string | null }>()
+const props = defineProps<{ lookup: LookupRef | null; asset: Asset | null; reading: ColourReading | null; busy: string | null }>()
 const emit = defineEmits<{ file: [file: File]; layout: [layout: Layout]; remove: [] }>()
 
 const chooser = ref<HTMLInputElement | null>(null)

@@ -5,6 +5,7 @@ import type { Layer, LayerMask, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
 import { DRIVE, driven, MASK, maskDrives, valueOf } from '../effect/layers'
 import DrivenLine from './DrivenLine.vue'
+import LooksBeside from './LooksBeside.vue'
 
 const props = defineProps<{ layer: Layer; stages: [string, string][]; overlaid: boolean }>()
 const emit = defineEmits<{
@@ -42,25 +43,33 @@ function put(control: string, value: Plain): void {
       </button>
     </div>
     <p v-if="!layer.mask" class="second">The layer shows everywhere. A mask holds it to a region, a shape, or what is bright.</p>
-    <template v-else-if="kind">
-      <p class="second">{{ kind.help }}.</p>
-      <DrivenLine
-        v-for="control in kind.controls" :key="control.name" :control="control" :value="valueOf(layer.mask.values, control)" :stages="stages"
-        :drive="layer.drives[MASK + control.name] ?? null" @drive="emit('set', ...driven(layer, MASK + control.name, control.title, $event))"
-        @turn-drive="(name, value) => emit('turn', `${DRIVE}${MASK}${control.name}:${name}`, value)"
-        @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
-        @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
-      <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> Lay the mask over the picture</label>
-    </template>
+    <p v-else-if="kind" class="second">{{ kind.help }}.</p>
+    <div v-if="layer.mask && kind" class="columns">
+      <div>
+        <DrivenLine
+          v-for="control in kind.controls" :key="control.name" :control="control" :value="valueOf(layer.mask.values, control)" :stages="stages"
+          :drive="layer.drives[MASK + control.name] ?? null" @drive="emit('set', ...driven(layer, MASK + control.name, control.title, $event))"
+          @turn-drive="(name, value) => emit('turn', `${DRIVE}${MASK}${control.name}:${name}`, value)"
+          @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
+          @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
+        <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> Lay the mask over the picture</label>
+      </div>
+      <LooksBeside :layer="layer.id" :looks="kind.looks" mask />
+    </div>
   </div>
 </template>
 
 <style scoped>
-.mask {
-  max-width: 620px;
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 420px) auto;
+  justify-content: start;
+  gap: 20px 44px;
 }
-.mask :deep(.driven-line) {
-  max-width: 420px;
+@container (max-width: 560px) {
+  .columns {
+    grid-template-columns: minmax(0, 420px);
+  }
 }
 .kinds {
   display: flex;

@@ -164,6 +164,37 @@ defineExpose({
   background: var(--surround);
   color: #fff;
 }
+/* A wide picture has the whole height; what belongs to it stands beside it. */
+.surround.wide {
+  grid-template: 'above stage' 46px 'sides stage' auto 'aids stage' minmax(0, 1fr) 'below stage' 28px 'tools stage' 32px / 264px minmax(0, 1fr);
+  column-gap: 20px;
+}
+.wide .above {
+  grid-area: above;
+  gap: 8px;
+}
+.wide .stage {
+  grid-area: stage;
+  padding: 12px 0;
+}
+.wide .sides {
+  grid-area: sides;
+  display: flex;
+  flex-wrap: wrap;
+}
+.wide .aids {
+  grid-area: aids;
+  overflow: hidden;
+}
+.wide .ways {
+  flex-wrap: wrap;
+}
+.surround.wide .below {
+  grid-area: below;
+}
+.surround.wide .tools {
+  grid-area: tools;
+}
 .below {
   grid-row: 5;
 }

@@ -1,7 +1,8 @@
-/** What every node of the open recipe gives, asked for again and again, never faster than it is answered. */
+/** What nodes of a recipe or mask give, asked for again and again, never faster than it is answered. */
 import { onBeforeUnmount, reactive, ref, shallowRef, watch, type Ref } from 'vue'
 import { api } from '../api/client'
-import type { Effect, Fault } from '../api/types'
+import type { Fault, PreviewRequest } from '../api/types'
+import { useEyes } from './useEyes'
 
 const REST_MS = 260
 
@@ -11,7 +12,11 @@ export interface NodeView {
   tile: number | null
 }
 
-export function usePreviews(effect: Ref<Effect | null>, layer: Ref<string>, path: Ref<string[]>, frame: () => number) {
+/** What is looked at: nothing while `layer` is null. */
+export type Wanted = { layer: string | null } & Pick<PreviewRequest, 'path' | 'only' | 'mask' | 'short'>
+
+export function usePreviews(wanted: Ref<Wanted>) {
+  const { effect, sitting, screen, frame } = useEyes()
   const nodes = shallowRef<Record<string, NodeView>>({})
   const faults = shallowRef<Fault[]>([])
   const sheet = shallowRef<ImageBitmap | null>(null)
@@ -29,17 +34,18 @@ export function usePreviews(effect: Ref<Effect | null>, layer: Ref<string>, path
       stale = true
       return
     }
-    if (closed || !effect.value) return
-    const wanted = [effect.value, layer.value, path.value, frame()]
-    if (wanted.every((one, n) => one === shown[n])) {
+    if (closed || !effect.value || !wanted.value.layer) return
+    const now = [effect.value, wanted.value, sitting.value, screen.value, frame()]
+    if (now.every((one, n) => one === shown[n])) {
       timer = window.setTimeout(ask, REST_MS)
       return
     }
-    shown = wanted
+    shown = now
     asking = true
     stale = false
     try {
-      const found = await api.previews(effect.value, layer.value, path.value, Number(wanted[3]))
+      const { layer, ...which } = wanted.value
+      const found = await api.previews({ ...which, layer, effect: effect.value, frame: Number(now.at(-1)), sitting: sitting.value, screen: screen.value })
       const bytes = Uint8Array.from(atob(found.sheet), (c) => c.charCodeAt(0))
       const picture = bytes.length ? await createImageBitmap(new Blob([bytes], { type: 'image/png' })) : null
       sheet.value?.close()
@@ -56,7 +62,7 @@ export function usePreviews(effect: Ref<Effect | null>, layer: Ref<string>, path
     }
   }
 
-  watch([effect, layer, path], () => void ask(), { immediate: true })
+  watch([effect, wanted, sitting, screen], () => void ask(), { immediate: true })
   onBeforeUnmount(() => {
     closed = true
     window.clearTimeout(timer)

@@ -94,7 +94,7 @@ export function assign(layer: Layer, control: string, value: Plain): void {
 
 /** A layer of the artist's own, which at first gives what lies below. */
 export function ownLayer(name = 'Own recipe'): Layer {
-  const blank: LayerKind = { kind: OWN, name, help: '', family: '', controls: [], blend: 'normal', opacity: 1, settings: [] }
+  const blank: LayerKind = { kind: OWN, name, help: '', family: '', controls: [], blend: 'normal', opacity: 1, settings: [], looks: [] }
   return { ...newLayer(blank), recipe: emptyRecipe() }
 }
 

@@ -14,7 +14,7 @@ export function emptyRecipe(): Recipe {
   return {
     format: 'sun-glaze/recipe', version: 1, name: 'Recipe', help: '', family: '',
     nodes: [{ id: 'below', kind: 'below', name: '', set: {}, at: [40, 60], comment: '' }],
-    wires: [], inputs: [], outputs: [], result: 'below.out', start: { blend: 'normal', opacity: 1 }, settings: [], groups: {},
+    wires: [], inputs: [], outputs: [], result: 'below.out', start: { blend: 'normal', opacity: 1 }, settings: [], looks: [], groups: {},
   }
 }
 

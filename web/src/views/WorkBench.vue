@@ -13,6 +13,7 @@ import PublishSheet from '../components/PublishSheet.vue'
 import TakesSheet from '../components/TakesSheet.vue'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useEffectDocument } from '../composables/useEffectDocument'
+import { provideEyes } from '../composables/useEyes'
 import { useBeside } from '../composables/useBeside'
 import { useFaces } from '../composables/useFaces'
 import { useGpu } from '../composables/useGpu'
@@ -41,6 +42,7 @@ const real = useRealCamera(say)
 const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
+provideEyes({ effect, sitting: sittings.sitting, screen: looking.screen, frame: () => stream.status.frame })
 watch(looking.muted, gpu.leaveOut)
 watch([looking.screen, looking.size], ([screen, size]) => ((gpu.screen.value = screen), (gpu.size.value = size)), { immediate: true })
 const { catalogue, kind, ports } = useCatalogue()
@@ -233,7 +235,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
     <h1>This effect cannot be opened</h1>
     <p>{{ missing }}. <router-link class="word" to="/">All effects</router-link></p>
   </main>
-  <main v-else class="bench" :class="{ wide: looking.screen.value === '16:9' }">
+  <main v-else class="bench" :class="{ wide: looking.screen.value === '16:9', pair: beside }">
     <div class="left" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false">
       <header class="bar">
         <router-link class="word" to="/" title="All effects">Effects</router-link>
@@ -251,7 +253,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       </header>
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
-        :groups="effect?.groups ?? []" :solo="solo" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
+        :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
         @remove="work.remove" @duplicate="work.duplicate" @copy="work.copy" @paste="work.paste" @soloed="soloed" @as-of="asOf = $event"
         @rename="work.rename" @group="work.group" @change-group="work.changeGroup" @move-group="work.moveGroup" @ungroup="work.ungroup"
         @drop.prevent="dropped($event, false)" />
@@ -281,8 +283,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           </template>
           <template #recipe>
             <RecipeSheet
-              v-if="ports && catalogue" ref="sheet" :layer="open" :effect="effect" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
-              :frame="() => stream.status.frame" :stages="stages" />
+              v-if="ports && catalogue" ref="sheet" :layer="open" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
+              :stages="stages" />
           </template>
           <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
         </DeskSheet>
@@ -315,6 +317,10 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   display: grid;
   grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
   height: 100vh;
+}
+/* Two pictures side by side get nearly half of the page. */
+.bench.pair {
+  grid-template-columns: minmax(0, 1fr) clamp(340px, 46vw, 1000px);
 }
 .bench.wide {
   grid-template-columns: minmax(0, 1fr);

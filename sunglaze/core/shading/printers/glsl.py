@@ -178,6 +178,11 @@ class _Printer:
                 if place.is_camera and value.attribute[1] == 3:
                     return f"{self.read(f'held(person, {to})')}[0]"
                 return f"{self.read(f'held(p{place.place}, {to})')}[{value.attribute[1]}]"
+            case "enlarged":
+                channel, right, down = value.attribute[1:]
+                by = place.reduce
+                to = f"(2 * at + {1 + by}) / {2 * by} + ivec2({right - 1}, {down - 1})"
+                return f"{self.read(f'held(p{place.place}, {to})')}[{channel}]"
             case "cube" | "curve":
                 return f"{self.read(self.entry(value.op, place, arguments))}[{value.attribute[1]}]"
             case "loop":

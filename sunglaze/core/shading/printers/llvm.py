@@ -1,4 +1,4 @@
-"""Print a pass as LLVM IR text: one fused loop over rows and columns, eight pixels at a time.
+"""Print a pass as LLVM IR text: one fused loop over rows and columns, sixteen pixels at a time.
 
 The rules that keep it fast and safe are in docs/architecture.md: selects instead of branches; what is alike at all pixels is
 computed once, as scalars; memory is touched only through the helpers of llvm_memory.py, which hold every index inside; a float
@@ -31,7 +31,7 @@ _SUFFIX = {"float": "f32", "int": "i32"}
 
 _HEAD = """
 define void @kernel(ptr %pictures, ptr %dims, ptr noalias %out, ptr %slots, ptr %tables, ptr %sizes,
-                    i64 %stride, i64 %plane, i64 %row0, i64 %row1, i32 %width, i32 %height) {
+                    i64 %stride, i64 %plane, i64 %row0, i64 %row1, i32 %width, i32 %height) #0 {
 entry:
 """
 _LOOP = """
@@ -61,6 +61,7 @@ row.end:
 done:
   ret void
 }}
+attributes #0 = {{ "prefer-vector-width"="512" "min-legal-vector-width"="512" }}
 """
 ENTRY, BODY = 0, 1
 
@@ -160,6 +161,8 @@ class Printer:
         if value.op == "near":
             right, down = value.arguments
             return self.memory.near(value.attribute[0], value.attribute[1], right, down), True, self.depth
+        if value.op == "enlarged":
+            return self.memory.enlarged(*value.attribute), True, self.depth
         if value.op == "fetch":
             column, row = (self.wide(a) for a in value.arguments)
             return self.memory.fetch(value.attribute[0], value.attribute[1], column, row), True, self.depth

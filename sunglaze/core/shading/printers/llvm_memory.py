@@ -16,7 +16,8 @@ if TYPE_CHECKING:
     from sunglaze.core.shading.planning import Local
     from sunglaze.core.shading.printers.llvm import Printer
 
-LANES = 8
+LANES = 16
+"""Pixels at a time. Two registers of AVX2 or one of AVX-512: with eight, most operations wait for the one before."""
 FLOATS, INTS, BOOLS = f"<{LANES} x float>", f"<{LANES} x i32>", f"<{LANES} x i1>"
 IOTA = f"<{', '.join(f'i32 {n}' for n in range(LANES))}>"
 _SPREAD = f"<{LANES} x i32> zeroinitializer"
@@ -148,21 +149,46 @@ class Memory:
         key: tuple[object, ...] = ("near", local.place, dx, dy, None if words else channel)
         if key not in self.reads:
             base = self.plane(local, channel)
-            row = self.row(local, base, dy)
+            y = "%y32" if dy == "0" else self.p.emit(self.p.lines, f"add i32 %y32, {dy}")
+            row = self.row(local, base, y, f"near {dy}")
             x = "%x32" if dx == "0" else self.p.emit(self.p.lines, f"add i32 %x32, {dx}")
             kind, name = (INTS, "words") if words else (FLOATS, "floats")
             width = self.dimension(local, 0)
             self.reads[key] = self.p.emit(self.p.lines, f"call {kind} @near_{name}(ptr {row}, i32 {x}, i32 {width})")
         return self.channel(key, channel) if words else self.reads[key]
 
-    def row(self, local: Local, base: str, dy: str) -> str:
-        """Where the row `dy` below this one begins, held inside the picture."""
-        lines = self.p.lines
-        key = ("row", local.place, dy)
+    def enlarged(self, local: Local, channel: int, right: int, down: int) -> str:
+        """A smaller picture's pixel left of each lane's place, or `right` of it, above it, or `down`.
+
+        Pixels of a row are read once and dealt out: a block of lanes begins at a whole pixel of the smaller picture.
+        """
+        self.used = True
+        lines, by = self.p.lines, local.reduce
+        key: tuple[object, ...] = ("enlarged", local.place, channel, down)
         if key not in self.reads:
-            row = "%y32" if dy == "0" else self.p.emit(lines, f"add i32 %y32, {dy}")
+            twice = self.p.emit(lines, "mul i32 %y32, 2")
+            above = self.p.emit(lines, f"add i32 {twice}, {1 + by}")
+            at = self.p.emit(lines, f"sdiv i32 {above}, {2 * by}")
+            y = self.p.emit(lines, f"add i32 {at}, {down - 1}")
+            row = self.row(local, self.plane(local, channel), y, f"down {down}")
+            first = self.p.emit(lines, f"sdiv i32 %x32, {by}")
+            x = self.p.emit(lines, f"sub i32 {first}, 1")
+            width = self.dimension(local, 0)
+            self.reads[key] = self.p.emit(lines, f"call {FLOATS} @near_floats(ptr {row}, i32 {x}, i32 {width})")
+        dealt = (*key, right)
+        if dealt not in self.reads:
+            places = ", ".join(f"i32 {(2 * lane + 1 + by) // (2 * by) + right}" for lane in range(LANES))
+            held = self.reads[key]
+            self.reads[dealt] = self.p.emit(lines, f"shufflevector {FLOATS} {held}, {FLOATS} poison, {INTS} <{places}>")
+        return self.reads[dealt]
+
+    def row(self, local: Local, base: str, y: str, known: str) -> str:
+        """Where row `y`, held inside the picture, begins; `known`: what tells this row from others."""
+        lines = self.p.lines
+        key = ("row", local.place, known)
+        if key not in self.reads:
             last = self.once(("last", local.place), f"sub i32 {self.dimension(local, 1)}, 1")
-            above = self.p.call(lines, "smax", "int", [row, "0"], False)
+            above = self.p.call(lines, "smax", "int", [y, "0"], False)
             held = self.p.call(lines, "smin", "int", [above, last], False)
             wide = self.p.emit(lines, f"sext i32 {held} to i64")
             self.reads[key] = self.p.emit(lines, f"mul i64 {wide}, {self.fact(local.place, 2)}")
@@ -248,19 +274,26 @@ class Memory:
         return self.entries[key]
 
     def transposed(self, rows: list[str]) -> tuple[str, str, str]:
+        """Red, green and blue on the lanes, from an entry of four a lane: four by four, then put together two by two."""
+
         def shuffle(a: str, b: str, places: tuple[int, ...], width: int = 4) -> str:
             indices = ", ".join(f"i32 {p}" for p in places)
             shape = f"<{width} x float>"
             return self.p.emit(self.p.lines, f"shufflevector {shape} {a}, {shape} {b}, <{len(places)} x i32> <{indices}>")
 
-        halves: list[list[str]] = []
+        parts: list[list[str]] = []
         for n in range(0, LANES, 4):
             a, b, c, d = rows[n : n + 4]
             low1, high1 = shuffle(a, b, (0, 4, 1, 5)), shuffle(a, b, (2, 6, 3, 7))
             low2, high2 = shuffle(c, d, (0, 4, 1, 5)), shuffle(c, d, (2, 6, 3, 7))
             ends = (0, 1, 4, 5), (2, 3, 6, 7)
-            halves.append([shuffle(low1, low2, ends[0]), shuffle(low1, low2, ends[1]), shuffle(high1, high2, ends[0])])
-        red, green, blue = (shuffle(halves[0][c], halves[1][c], tuple(range(8))) for c in range(3))
+            parts.append([shuffle(low1, low2, ends[0]), shuffle(low1, low2, ends[1]), shuffle(high1, high2, ends[0])])
+        width = 4
+        while len(parts) > 1:
+            pairs = zip(parts[::2], parts[1::2], strict=True)
+            parts = [[shuffle(a[c], b[c], tuple(range(2 * width)), width) for c in range(3)] for a, b in pairs]
+            width *= 2
+        red, green, blue = parts[0]
         return red, green, blue
 
     def store_plane(self, channel: int, name: str) -> None:

@@ -132,10 +132,13 @@ class _Run:
             return np.int32(shape[1 - int(value.attribute[0])])
         if value.op == "picture_size":
             return np.int32(self.picture(value.attribute[0]).shape[1 - int(value.attribute[1])])
-        if value.op in ("near", "fetch"):
+        if value.op in ("near", "fetch", "enlarged"):
             rows, columns = np.indices(shape, np.int32)
             held = self.picture(value.attribute[0])
-            x, y = (columns + arguments[0], rows + arguments[1]) if value.op == "near" else arguments
+            x, y = (columns + arguments[0], rows + arguments[1]) if value.op == "near" else arguments or (columns, rows)
+            if value.op == "enlarged":
+                by, right, down = value.attribute[0].reduce, value.attribute[2], value.attribute[3]
+                x, y = (2 * x + 1 - by) // (2 * by) + right, (2 * y + 1 - by) // (2 * by) + down
             return held[np.clip(y, 0, held.shape[0] - 1), np.clip(x, 0, held.shape[1] - 1), int(value.attribute[1])]
         if value.op == "table_size":
             return np.int32(self.inputs.tables[str(value.attribute[0])].shape[0])

@@ -2,9 +2,9 @@
 <script setup lang="ts">
 import '@vue-flow/core/dist/style.css'
 import { useVueFlow, VueFlow, type Connection, type EdgeMouseEvent, type NodeDragEvent } from '@vue-flow/core'
-import { computed, nextTick, onMounted, ref, shallowRef, toRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
-import type { Effect, Layer, Recipe } from '../../api/types'
+import type { Layer, Recipe } from '../../api/types'
 import { useMessages } from '../../composables/useMessages'
 import { usePreviews } from '../../composables/usePreviews'
 import type { RecipeWork } from '../../composables/useRecipe'
@@ -18,17 +18,15 @@ import SlipNode from './SlipNode.vue'
 
 const props = defineProps<{
   layer: Layer
-  effect: Effect | null
   work: RecipeWork
   ports: Ports
   kinds: { kind: string; title: string; family: string; help: string }[]
-  frame: () => number
   stages: [string, string][]
 }>()
 
 const { say, complain } = useMessages()
 const { recipe, path, chosen, wire, node } = props.work
-const previews = usePreviews(toRef(props, 'effect'), computed(() => props.layer.id), path, props.frame)
+const previews = usePreviews(computed(() => ({ layer: props.layer.id, path: path.value })))
 const flow = useVueFlow(`recipe ${props.layer.id}`)
 const ground = ref<HTMLElement | null>(null)
 const chooser = ref<HTMLInputElement | null>(null)

@@ -31,12 +31,12 @@ export interface Shown {
 
 <script setup lang="ts">
 import { Handle, Position } from '@vue-flow/core'
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
+import TileCanvas from '../TileCanvas.vue'
 
 const props = defineProps<{ data: SlipData; shown: Shown; selected: boolean }>()
 const emit = defineEmits<{ open: [] }>()
 
-const canvas = ref<HTMLCanvasElement | null>(null)
 /** A colour that is alike everywhere, as hex. */
 const swatch = computed(() => {
   const { view } = props.shown
@@ -45,15 +45,6 @@ const swatch = computed(() => {
   return `#${parts.map((part) => part.toString(16).padStart(2, '0')).join('')}`
 })
 
-watch(
-  [() => props.shown.sheet, () => props.shown.view?.tile, canvas],
-  () => {
-    const { sheet, view, width, height } = props.shown
-    if (!canvas.value || !sheet || view?.tile === null || view?.tile === undefined) return
-    canvas.value.getContext('2d')?.drawImage(sheet, 0, view.tile * height, width, height, 0, 0, canvas.value.width, canvas.value.height)
-  },
-  { flush: 'post' },
-)
 </script>
 
 <template>
@@ -76,7 +67,9 @@ watch(
         </div>
       </div>
     </div>
-    <canvas v-show="shown.view?.tile !== null && shown.view" ref="canvas" class="look" width="45" height="80" />
+    <TileCanvas
+      v-show="shown.view && shown.view.tile !== null" class="look" :sheet="shown.sheet" :tile="shown.view?.tile" :width="shown.width"
+      :height="shown.height" />
     <p v-if="shown.view?.words" class="figure now">
       <i v-if="swatch" :style="{ background: swatch }" />{{ swatch ?? shown.view.words }}
     </p>
@@ -158,8 +151,8 @@ header {
 }
 .look {
   display: block;
-  width: 45px;
-  height: 80px;
+  max-width: 80px;
+  max-height: 80px;
   margin: 5px 12px 0;
 }
 .now {
