@@ -20,6 +20,7 @@ from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect, set_control
+from sunglaze.core.effect.icons import make_icons
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.package.archive import read_package
@@ -330,6 +331,12 @@ def realism(
     typer.echo(table)
     if out:
         out.write_text(f"# The cast, as real trackers see it\n\nMade by `sunglaze realism`.\n\n{table}\n")
+
+
+@app.command(hidden=True)
+def icons(folder: Annotated[Path, typer.Argument(help="Where to put them.")]) -> None:
+    """Make the icons of layers and nodes ahead."""
+    typer.echo(f"{sum(1 for _ in make_icons(folder))} icons in {folder}")
 
 
 @app.command(hidden=True)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import threading
-import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -12,7 +10,6 @@ from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 
-from sunglaze.core.effect.icons import every_layer_icon
 from sunglaze.core.effect.literals import LookupRef
 from sunglaze.core.errors import GlazeError
 from sunglaze.server import camera, network, previews, stream
@@ -30,15 +27,6 @@ from sunglaze.store.files import asset
 from sunglaze.store.footage import tracks
 
 DIST = Path(__file__).parents[2] / "web" / "dist"
-QUIET_SECONDS, REST_SECONDS = 3.0, 0.1
-"""Before icons are made ahead, and between two of them: whoever works meanwhile comes first."""
-
-
-def _make_icons() -> None:
-    """Before the palette is first opened: all at once they would take it some seconds."""
-    time.sleep(QUIET_SECONDS)
-    for _ in every_layer_icon():
-        time.sleep(REST_SECONDS)
 
 
 def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> FastAPI:
@@ -56,7 +44,6 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(load_files)
-        threading.Thread(target=_make_icons, daemon=True, name="icons").start()
         yield
         await app.state.phones.stop()
         app.state.supervisor.shut()

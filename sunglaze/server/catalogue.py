@@ -5,13 +5,14 @@ from __future__ import annotations
 import base64
 import hashlib
 from functools import lru_cache
+from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Response, UploadFile
 
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.icons import layer_icon, node_icon
+from sunglaze.core.effect.icons import icon_file, layer_icon, node_icon
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
 from sunglaze.core.effect.recipe import Fault, Recipe, read_recipe, schema
@@ -43,6 +44,8 @@ from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
 _MOST_RECIPE_BYTES = 4 * 1024 * 1024
+ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
+"""Where `./run setup` puts icons."""
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
 
@@ -116,7 +119,8 @@ def icon_of_layer(kind: str, setting: int | None = None) -> Response:
     recipe = _shipped(kind)
     if setting is not None and not 0 <= setting < len(recipe.settings):
         raise NotThere(f"'{recipe.name}' has no setting {setting}")
-    return Response(layer_icon(kind, setting), media_type="image/png", headers=_DAY)
+    ahead = icon_file(ICONS, "layers", kind, setting)
+    return Response(ahead.read_bytes() if ahead.is_file() else layer_icon(kind, setting), media_type="image/png", headers=_DAY)
 
 
 def _shipped(kind: str) -> Recipe:
@@ -153,7 +157,8 @@ def icon_of_node(kind: str) -> Response:
     """What a node gives by itself, small."""
     if kind not in CATALOGUE:
         raise NotThere(f"there is no node '{kind}'")
-    return Response(node_icon(kind), media_type="image/png", headers=_DAY)
+    ahead = icon_file(ICONS, "nodes", kind)
+    return Response(ahead.read_bytes() if ahead.is_file() else node_icon(kind), media_type="image/png", headers=_DAY)
 
 
 @routes.get("/recipes/schema")

@@ -10,11 +10,13 @@ import cv2
 import httpx
 import numpy as np
 import pytest
+from PIL import Image
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.open_lut import open_lut
+from sunglaze.core.effect.icons import edition, icon_file, layer_icon, make_icons
 from tests.grades import random_cube
 from tests.server.streaming import FILL
 from tests.serving import Served
@@ -74,8 +76,14 @@ def test_lookups_are_inspected_and_given_back(http: httpx.Client) -> None:
     asset = http.post("/api/lookups", files={"file": ("tide.cube", data)}).json()
     assert (asset["name"], asset["lookup"]["size"], asset["lookup"]["damaged"]) == ("tide.cube", 9, True)
     assert http.get(f"/api/assets/{asset['hash']}/file").content == data
-    judged = http.get(f"/api/assets/{asset['hash']}/judging?strength=0").json()
+    values = {"lookup": {"asset": asset["hash"]}, "strength": 0}
+    layer = {"id": "g", "name": "Grade", "kind": "lookup-grade", "values": values}
+    judged = http.post("/api/layers/judging", json=layer).json()
     assert max(tone["difference"] for tone in judged["tones"]) < 0.01
+    assert len(judged["cloud"]) == 216
+    assert http.post("/api/layers/judging", json={**layer, "kind": "blur", "values": {}}).json() is None
+    lost = {**layer, "values": {"lookup": {"asset": "0" * 64}}}
+    assert http.post("/api/layers/judging", json=lost).status_code == 404
 
 
 def test_publishing_weighs_and_unpacks(http: httpx.Client) -> None:
@@ -132,3 +140,14 @@ def test_a_program_for_the_gpu(http: httpx.Client) -> None:
     refused = http.post("/api/programs", json={**effect, "layers": [broken]})
     assert refused.status_code == 422
     assert "no result" in refused.json()["message"]
+
+
+def test_icons_made_ahead_are_those_made_when_asked(tmp_path: Path) -> None:
+    """The files that `sunglaze icons` writes, each under the edition of the code that drew it."""
+    made = make_icons(tmp_path)
+    first = next(made)
+    kind = first.stem
+    assert first == icon_file(tmp_path, "layers", kind)
+    assert first.parent.parent == tmp_path / edition()
+    assert first.read_bytes() == layer_icon(kind)
+    assert Image.open(first).size == (90, 90)

@@ -1,9 +1,14 @@
-"""Small pictures of ready-made layers and of nodes, made by the renderer from the stand-in camera."""
+"""Small pictures of ready-made layers and of nodes, made by the renderer from the stand-in camera.
+
+All together take some ten seconds, so `./run setup` makes them ahead; what is not there is made when it is asked for.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache
+from functools import cache, lru_cache
+from hashlib import sha256
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -75,15 +80,6 @@ def layer_icon(kind: str, setting: int | None = None) -> bytes:
     return _png(picture)
 
 
-def every_layer_icon() -> Iterator[bytes]:
-    """One after another, those of the palette first: whoever goes through them has them made before they are asked for."""
-    for kind in shipped():
-        yield layer_icon(kind)
-    for kind, recipe in shipped().items():
-        for setting in range(len(recipe.settings)):
-            yield layer_icon(kind, setting)
-
-
 @lru_cache(maxsize=512)
 def node_icon(kind: str) -> bytes:
     """What a node gives by itself at its defaults, as a square PNG: numbers as greys, places as red and green.
@@ -96,3 +92,35 @@ def node_icon(kind: str) -> bytes:
     found = (recorder.try_outputs("node") or {})[output]
     program = Program((seen(found.symbol),))
     return _png(reference.run(program, small_frame(FRAME), Inputs(clock(FRAME)))[0])
+
+
+@cache
+def edition() -> str:
+    """Changes with whatever may change an icon: the code and recipes of the core, and the takes of the cast."""
+    core = Path(__file__).parents[1]
+    files = sorted(one for one in core.rglob("*") if one.is_file() and "__pycache__" not in one.parts)
+    found = sha256()
+    for one in files:
+        what = one.read_bytes() if one.suffix in (".py", ".json") else str(one.stat().st_size).encode()
+        found.update(f"{one.relative_to(core)} {sha256(what).hexdigest()}\n".encode())
+    return found.hexdigest()[:16]
+
+
+def icon_file(folder: Path, what: str, kind: str, setting: int | None = None) -> Path:
+    """Where the icon of a layer or node ("layers", "nodes") lies among those made ahead."""
+    return folder / edition() / what / f"{kind}{'' if setting is None else f'.{setting}'}.png"
+
+
+def make_icons(folder: Path) -> Iterator[Path]:
+    """Make all icons ahead, one after another."""
+    layers = [(kind, n) for kind, one in shipped().items() for n in (None, *range(len(one.settings)))]
+    for kind, setting in layers:
+        yield _written(icon_file(folder, "layers", kind, setting), layer_icon(kind, setting))
+    for kind in CATALOGUE:
+        yield _written(icon_file(folder, "nodes", kind), node_icon(kind))
+
+
+def _written(file: Path, data: bytes) -> Path:
+    file.parent.mkdir(parents=True, exist_ok=True)
+    file.write_bytes(data)
+    return file
