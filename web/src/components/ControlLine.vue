@@ -20,7 +20,7 @@ const isPart = computed(() => {
 })
 /** The unit of three numbers that are one for each colour. */
 const COLOURS = 'red green blue'
-const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'st', 'a second': '/s', [COLOURS]: '' }
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', [COLOURS]: '' }
 const unit = computed(() => (isPart.value ? '%' : (UNITS[props.control.unit] ?? props.control.unit)))
 const isVector = computed(() => props.control.type.startsWith('vec') || Array.isArray(props.value))
 const numbers = (plain: Plain): number[] => (Array.isArray(plain) ? plain.map(Number) : [])

@@ -166,7 +166,7 @@ defineExpose({
 }
 /* A wide picture has the whole height; what belongs to it stands beside it. */
 .surround.wide {
-  grid-template: 'above stage' 46px 'sides stage' auto 'aids stage' minmax(0, 1fr) 'below stage' 28px 'tools stage' 32px / 264px minmax(0, 1fr);
+  grid-template: 'above stage' 46px 'sides stage' auto 'aids stage' minmax(0, 1fr) 'below stage' 28px 'tools stage' 32px / 312px minmax(0, 1fr);
   column-gap: 20px;
 }
 .wide .above {
@@ -180,7 +180,11 @@ defineExpose({
 .wide .sides {
   grid-area: sides;
   display: flex;
-  flex-wrap: wrap;
+  flex-flow: row-reverse wrap;
+  justify-content: flex-end;
+}
+.wide .side:empty {
+  display: none;
 }
 .wide .aids {
   grid-area: aids;
