@@ -69,12 +69,9 @@ def test_growing_a_cut_out_takes_some_of_the_backdrop_back() -> None:
     }
     kept = {grow: float(seen.sum()) / 0.5 for grow, seen in green.items()}
 
-    # Eighteen reference pixels are three here, from pixel centre to pixel centre; the soft border lies half a pixel about that.
-    def reach(area: float) -> float:
-        return float(np.sqrt(area / np.pi))
-
-    assert 2.4 < reach(kept[18.0]) - reach(kept[0.0]) < 3.1
-    assert 2.4 < reach(kept[0.0]) - reach(kept[-18.0]) < 3.1
+    # Eighteen reference pixels are three here: rings of pi (43^2 - 40^2) and of pi (40^2 - 37^2) pixels.
+    assert kept[18.0] - kept[0.0] == pytest.approx(np.pi * (43**2 - 40**2), rel=0.08)
+    assert kept[0.0] - kept[-18.0] == pytest.approx(np.pi * (40**2 - 37**2), rel=0.08)
 
 
 # ---- two-picture exposure, reveal ----

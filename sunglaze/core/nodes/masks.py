@@ -114,5 +114,6 @@ def grow(mask: Mask = 1.0, amount: Annotated[Pixels, Span(-FARTHEST, FARTHEST)] 
     shrink = pixels < 0.0
     far = v.absolute(pixels)
     held = computed([v.select(shrink, 1.0 - mask, mask)])
-    reached = v.clamp01(far + 0.5 - distance_to(held, far + 1.0))
+    # The mask's border lies half a pixel beyond its last pixel's middle, and a pixel is covered over half a pixel about that.
+    reached = v.clamp01(far + 1.0 - distance_to(held, far + 1.0))
     return v.select(far < 0.05, mask, v.select(shrink, 1.0 - reached, reached))

@@ -142,6 +142,9 @@ def bake_landmarks(person: Person, out: Path) -> None:
 
 def bake(out: Path, roles: list[str]) -> None:
     """Bake every take of the roles, by default of all, that is not there yet."""
+    # Numba keeps compiled functions by their own file alone: a shape that was changed in another file would not be seen.
+    for kept in Path(__file__).parent.glob("__pycache__/*.nb[ci]"):
+        kept.unlink()
     for person in CAST:
         if (not roles or person.key in roles) and not (out / person.key / "landmarks.npy").exists():
             (out / person.key).mkdir(parents=True, exist_ok=True)

@@ -87,12 +87,13 @@ def body(x, y, z, w):
     chest = ellipsoid(x, y + 3.5, z + 0.4, 1.55 * wide, 1.5, 0.74)
     arm = capsule(ax, y, z, 1.5 * wide, -2.72, -0.5, 1.8 * wide, -4.6, -0.3, 0.5, 0.46)
     coat = smin(smin(shoulders, chest, 0.45), arm, 0.2)
-    # A neckline, which a scarf hides, and a seam where the front closes.
-    low, deep = (1.5, 0.3) if w[P_COLLAR] > 0.5 else (1.72, 0.42)
-    coat = smax(coat, -ellipsoid(x, y + low, z - 0.25, 0.5, deep, 0.62), 0.06)
+    # A neckline, and a seam where the front closes.
+    coat = smax(coat, -ellipsoid(x, y + 1.72, z - 0.25, 0.5, 0.42, 0.62), 0.06)
     coat = smax(coat, -smax(abs(x + 0.08) - 0.012, abs(coat) - 0.02, 0.01), 0.012)
     coat -= 0.014 * math.sin(5.0 * y + 2.5 * ax) * math.sin(3.0 * x + 1.0) + 0.01 * math.sin(2.1 * y - 4.0 * x)
-    d, m = smin(neck, ellipsoid(x, y + 2.35, z + 0.28, 0.75, 0.5, 0.5), 0.2), NECK
+    # Below a scarf the coat is closed over the skin.
+    bare = 0.26 if w[P_COLLAR] > 0.5 else 0.5
+    d, m = smin(neck, ellipsoid(x, y + 2.35, z + 0.28, 0.75, 0.5, bare), 0.2), NECK
     if coat < d:
         d, m = coat, CLOTH
     if w[P_COLLAR] > 0.5:
