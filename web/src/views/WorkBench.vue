@@ -318,9 +318,9 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
   height: 100vh;
 }
-/* Two pictures side by side get nearly half of the page. */
+/* Two pictures side by side get nearly half of the page, as far as the bar of the effect leaves room. */
 .bench.pair {
-  grid-template-columns: minmax(0, 1fr) clamp(340px, 46vw, 1000px);
+  grid-template-columns: minmax(0, 1fr) clamp(340px, 46vw, 100vw - 672px);
 }
 .bench.wide {
   grid-template-columns: minmax(0, 1fr);
@@ -332,7 +332,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 .left {
   position: relative;
   display: grid;
-  grid-template-rows: 46px auto minmax(0, 1fr);
+  grid-template: 46px auto minmax(0, 1fr) / minmax(0, 1fr);
   min-height: 0;
 }
 .bar {
