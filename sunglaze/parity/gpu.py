@@ -43,7 +43,7 @@ _SCRIPT = """async ({ program, tables, pictures, frames, width, height, timed })
       const times = []
       for (let n = 0; n < timed; n++) {
         const began = performance.now()
-        player.draw(drawn[0][0], width, height, n + 1, drawn[0][2])
+        player.draw(drawn[0][0], width, height, n + 1, masks(drawn[0][2]))
         wait()
         times.push(performance.now() - began)
       }

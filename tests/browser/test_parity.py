@@ -14,13 +14,13 @@ from playwright.sync_api import Browser, Page
 
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.time import EASINGS, bezier
 from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Floats, Program, State, clock, uniform
+from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock, uniform
 from sunglaze.core.shading.signals import run_once
 from sunglaze.core.shading.vector import Vec
 from sunglaze.parity.command import run as parity
@@ -120,6 +120,14 @@ def test_signal_programs_agree_over_a_thousand_frames(player: Gpu) -> None:
     assert ours.shape[1] >= len(numbers)
     assert np.abs(ours - theirs).max() < 1e-6
     assert (ours.std(axis=0) > 0).sum() >= len(numbers) - 1
+
+
+def test_a_program_is_timed_with_its_masks(player: Gpu) -> None:
+    """What `./run bench` measures SwiftShader by; speed itself is no matter for a test, but every frame must be drawn."""
+    layer = Layer(id="l", name="Cut-out", kind="cut-out")
+    compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
+    inputs = Inputs({**compiled.inputs.uniforms, **clock(0)}, compiled.inputs.tables, compiled.inputs.pictures)
+    assert player.milliseconds(compiled.program.final, inputs, Frame(PICTURE), 3) > 0
 
 
 def test_the_command_says_the_worst_figures() -> None:
