@@ -12,8 +12,8 @@ export interface NodeView {
   tile: number | null
 }
 
-/** What is looked at: nothing while `layer` is null. */
-export type Wanted = { layer: string | null } & Pick<PreviewRequest, 'path' | 'only' | 'mask' | 'short'>
+/** What is looked at. */
+export type Wanted = Pick<PreviewRequest, 'layer' | 'path' | 'only' | 'mask' | 'short'>
 
 export function usePreviews(wanted: Ref<Wanted>) {
   const { effect, sitting, screen, frame } = useEyes()
@@ -34,7 +34,7 @@ export function usePreviews(wanted: Ref<Wanted>) {
       stale = true
       return
     }
-    if (closed || !effect.value || !wanted.value.layer) return
+    if (closed || !effect.value) return
     const now = [effect.value, wanted.value, sitting.value, screen.value, frame()]
     if (now.every((one, n) => one === shown[n])) {
       timer = window.setTimeout(ask, REST_MS)
@@ -44,8 +44,7 @@ export function usePreviews(wanted: Ref<Wanted>) {
     asking = true
     stale = false
     try {
-      const { layer, ...which } = wanted.value
-      const found = await api.previews({ ...which, layer, effect: effect.value, frame: Number(now.at(-1)), sitting: sitting.value, screen: screen.value })
+      const found = await api.previews({ ...wanted.value, effect: effect.value, frame: Number(now.at(-1)), sitting: sitting.value, screen: screen.value })
       const bytes = Uint8Array.from(atob(found.sheet), (c) => c.charCodeAt(0))
       const picture = bytes.length ? await createImageBitmap(new Blob([bytes], { type: 'image/png' })) : null
       sheet.value?.close()
