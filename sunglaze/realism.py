@@ -204,8 +204,9 @@ def report(seen: list[Seen]) -> str:
 
 @dataclass(frozen=True)
 class Steadiness:
-    """Of the person's mask as the tracker gives it and as it is held steady: `flicker`, the standard deviation over time of its
-    error within EDGE pixels of the true edge, parts of full scale; `lag`, seconds by which a moving person's mask trails."""
+    """Of the person's mask as the tracker gives it and as it is held steady: `flicker`, how much its error within EDGE pixels of
+    the true edge changes from frame to frame in the mean, parts of full scale; `lag`, seconds by which a moving person's mask
+    trails."""
 
     flicker: tuple[float, float]
     lag: tuple[float, float]
@@ -222,7 +223,7 @@ def steadiness(trackers: Trackers) -> Steadiness:
     exact, seen = _masks(trackers, talk, range(STEADY_FRAMES))
     edge = np.asarray(np.abs(exact.mean(axis=0) - 0.5) < 0.5, np.uint8)
     near = cv2.dilate(edge, np.ones((2 * EDGE + 1, 2 * EDGE + 1), np.uint8)) > 0
-    flicker = [float((mask - exact)[:, near].std(axis=0).mean()) for mask in (seen, _steadied(seen))]
+    flicker = [float(np.abs(np.diff((mask - exact)[:, near], axis=0)).mean()) for mask in (seen, _steadied(seen))]
     # Across the middle of the picture, so that the person stays whole in it.
     exact, seen = _masks(trackers, moving, range(-10, 11))
     truly = _middles(exact)

@@ -55,8 +55,8 @@ def _share(cutoff: float | Values, seconds: float) -> Values:
     return np.asarray(1 - np.exp(-2 * math.pi * np.asarray(cutoff) * seconds))
 
 
-MASK_LAG = 0.1
-MASK_MOVED = 0.35
+MASK_LAG = 0.2
+MASK_MOVED = 0.6
 
 
 class SteadyMask:

@@ -13,7 +13,6 @@ interface Solution {
   onResults(taken: (results: Results) => void): void
   setOptions(options: Record<string, number | boolean>): void
   send(input: { image: ImageBitmap }): Promise<void>
-  reset(): void
 }
 type Maker = new (options: { locateFile(file: string): string }) => Solution
 type Scope = Record<string, unknown> & { importScripts(...addresses: string[]): void; location: Location }
@@ -49,8 +48,8 @@ function pretendPage(): void {
 }
 
 /** Seconds with which small changes of the mask are followed, and the change that is followed at once; sunglaze/core/face/steady.py. */
-const MASK_LAG = 0.1
-const MASK_MOVED = 0.35
+const MASK_LAG = 0.2
+const MASK_MOVED = 0.6
 let before: { mask: Float32Array; seconds: number } | null = null
 
 /** What is seen of the person now, held steady against flicker. */
@@ -84,6 +83,10 @@ async function opaque(mask: Results['segmentationMask'], width: number, height: 
   return createImageBitmap(pixels)
 }
 
+function emptyPicture({ resizeWidth, resizeHeight }: { resizeWidth: number; resizeHeight: number }): Promise<ImageBitmap> {
+  return createImageBitmap(new ImageData(resizeWidth, resizeHeight))
+}
+
 let solution: Solution | null = null
 let results: Results | null = null
 
@@ -102,11 +105,12 @@ self.onmessage = async (event: MessageEvent<Question>) => {
   const { kind, picture, seconds } = event.data
   try {
     solution ??= start(kind)
-    // A picture that is no next frame: nothing of the one before is carried on.
-    if (seconds === null && results) solution.reset()
     const { width, height } = picture
     const scale = Math.min(1, LONGEST_SIDE / Math.max(width, height))
     const size = { resizeWidth: Math.round(width * scale), resizeHeight: Math.round(height * scale) }
+    // A picture that is no next frame: a face is not looked for where the last one was. An empty picture in between forgets it
+    // in a moment; starting the model's graph anew takes seconds without a graphics processor.
+    if (seconds === null && results && kind === 'face') await solution.send({ image: await emptyPicture(size) })
     await solution.send({ image: await createImageBitmap(picture, size) })
     picture.close()
     const answer: Answer = { mask: null, faces: [] }
