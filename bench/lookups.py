@@ -13,7 +13,7 @@ from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.render.grade import Interpolation, lookup_program
-from sunglaze.core.render.running import Room, run
+from sunglaze.core.render.running import Room, prepare, run
 from sunglaze.core.shading.program import Inputs
 from tests.grades import smooth_grade
 
@@ -38,6 +38,7 @@ def measure() -> list[str]:
         (Path(folder) / "grade.cube").write_bytes(write_cube(lut))
         for name, theirs in WAYS.items():
             program, room = lookup_program(lut, name), Room()
+            prepare(program, "bytes")
             processor = opencolorio(Path(folder), theirs, ocio.OPTIMIZATION_DEFAULT)
             target = packed.copy()
             description = ocio.PackedImageDesc(target, WIDTH, HEIGHT, 4, ocio.BIT_DEPTH_UINT8, 1, 4, WIDTH * 4)

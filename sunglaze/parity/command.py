@@ -1,4 +1,4 @@
-"""`sunglaze parity`: every node and random graphs, three ways, with the worst figures."""
+"""`sunglaze parity`: every node and random graphs, four ways, with the worst figures."""
 
 from __future__ import annotations
 
@@ -69,7 +69,7 @@ def _in_words(what: str, found: list[Outcome]) -> list[str]:
     outside = [o for o in found if not o.good]
     lines = [
         f"{what}: {len(found)} cases, {len(outside)} outside the bounds",
-        f"  NumPy and machine code: at most {cpu.cpu:.1e} apart ({cpu.name})",
+        f"  NumPy, steps and machine code: at most {cpu.cpu:.1e} apart ({cpu.name})",
     ]
     if any(o.gpu is not None for o in found):
         seen = max(found, key=lambda o: o.gpu or 0.0)

@@ -1,4 +1,4 @@
-"""Three ways to one picture: NumPy, machine code, and the GPU player. Bounds are those of shared/check-values.md.
+"""Four ways to one picture: NumPy, steps, machine code, and the GPU player. Bounds are those of shared/check-values.md.
 
 A pixel whose reference itself moves by more than the bound when its inputs move by a few units in the last place (the edge of
 a step) is left out, and the share of those is told. For the GPU, so is one whose reference moves when pictures between passes
@@ -14,7 +14,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.render.running import render_floats
+from sunglaze.core.render.running import prepare, render_floats
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock
 from sunglaze.parity.generating import Case
@@ -30,7 +30,7 @@ Runner = Callable[[Program, Floats, Inputs, State], list[Floats]]
 
 @dataclass(frozen=True)
 class Outcome:
-    """`cpu`: NumPy against machine code, relative above 1. `gpu`: NumPy against the player, of 255; none where not run.
+    """`cpu`: NumPy against steps and machine code, relative above 1. `gpu`: NumPy against the player, of 255; none where not run.
 
     `left_out`: share of the values that stand at an edge. `finite`: whether no output was NaN.
     """
@@ -68,7 +68,10 @@ def compare(case: Case, gpu: Gpu | None, frame: NDArray[np.uint8] | None = None)
     with np.errstate(all="ignore"):
         scale = np.maximum(1.0, np.abs(want))
         steady = np.all([np.abs(m - want) / scale <= CPU_BOUND for m in moved], axis=0)
-        off = np.abs(_stack(played(render_floats, case.exact, camera, case.inputs)) - want) / scale
+        seen = [_stack(played(render_floats, case.exact, camera, case.inputs))]
+        prepare(case.exact.final, "floats")
+        seen.append(_stack(played(render_floats, case.exact, camera, case.inputs)))
+        off = np.max([np.abs(picture - want) / scale for picture in seen], axis=0)
     finite = bool(np.isfinite(want).all())
     cpu = float(off[steady].max(initial=0.0))
     far = None

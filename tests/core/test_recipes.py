@@ -328,6 +328,7 @@ def test_random_graphs_on_hostile_pictures_in_a_child_process() -> None:
     code = (
         "import numpy as np\n"
         "from sunglaze.parity.generating import graph_case\n"
+        "from sunglaze.core.render.kernel import padded\n"
         "from sunglaze.core.render.running import render_floats, render_words\n"
         "rng = np.random.default_rng(0)\n"
         "hostile = np.array([np.nan, np.inf, -np.inf, 0, -0.0, 3e38, -3e38, 1e-40, 1, 0.5], np.float32)\n"
@@ -335,7 +336,7 @@ def test_random_graphs_on_hostile_pictures_in_a_child_process() -> None:
         "    case = graph_case(seed)\n"
         "    for shape in ((1, 1), (3, 9), (17, 2)):\n"
         "        render_floats(case.exact, rng.choice(hostile, (*shape, 4)), case.inputs)\n"
-        "        words = rng.integers(0, 2**32, (shape[0], -(-shape[1] // 8) * 8), dtype=np.uint32)\n"
+        "        words = rng.integers(0, 2**32, (shape[0], padded(shape[1])), dtype=np.uint32)\n"
         "        render_words(case.program, words, shape[1], case.inputs)\n"
         "        finite = render_floats(case.exact, rng.random((*shape, 4)).astype(np.float32), case.inputs)\n"
         "        assert all(np.isfinite(f).all() for f in finite), seed\n"

@@ -1,32 +1,30 @@
 """Compile passes to machine code and run them on pictures, in bands of rows on a thread pool.
 
-Compiling and running both leave Python's global lock free. Kernels are cached by what they compute. A quick build skips most
-optimisation: it is there sooner and runs slower, until the optimised one takes its place in the cache.
+Compiling and running both leave Python's global lock free. Kernels are cached by what they compute. A quick build is a tape of
+steps (stepping.py): it is there at once and runs slower, until machine code takes its place in the cache.
 """
 
 from __future__ import annotations
 
-import ctypes
 import itertools
 import os
 import threading
 from collections import OrderedDict
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.render.machine import Loaded, machine_code
+from sunglaze.core.render.machine import Given, MachineCode, Surface, machine_code
+from sunglaze.core.render.stepping import Steps
 from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers.llvm import Pixels, assembly
 from sunglaze.core.shading.printers.llvm_memory import LANES
+from sunglaze.core.shading.printers.tape import tape
 from sunglaze.core.shading.program import Floats
 
 Words = NDArray[np.uint32]
-Surface = NDArray[Any]
-"""A picture as kernels take it: words (height, padded width), uint32, or planes (channels, height, padded width), float32."""
 
 KEPT = 256
 BANDS_A_THREAD = 4
@@ -35,7 +33,6 @@ LEAST_ROWS = 64
 _ready = threading.Lock()
 _pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="rows")
 _cache: OrderedDict[tuple[str, Pixels], Kernel] = OrderedDict()
-_signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 4, *[ctypes.c_int32] * 2)
 
 
 def padded(width: int) -> int:
@@ -49,15 +46,11 @@ def blank(height: int, width: int) -> Words:
 
 
 class Kernel:
-    """One compiled pass. Hold it as long as it may run: its machine code goes with it.
+    """A pass that can be run: by machine code, or by steps where there is none (`quick`). Hold it as long as it may run."""
 
-    `text`: what a quick build was made of, for the optimised one.
-    """
-
-    def __init__(self, one: Pass, pixels: Pixels, quick: bool, code: bytes, text: str = "") -> None:
-        self.pixels, self.quick, self.shape, self.text = pixels, quick, one, text
-        self._code = Loaded(code)
-        self._run = _signature(self._code.address)
+    def __init__(self, one: Pass, pixels: Pixels, code: bytes | None) -> None:
+        self.pixels, self.shape, self.quick = pixels, one, code is None
+        self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
 
     def run(
         self,
@@ -81,26 +74,22 @@ class Kernel:
         wrong = out.dtype != (np.uint32 if words else np.float32) or out.size != count * height * stride
         if wrong or stride % LANES or stride < width or not out.flags.c_contiguous:
             raise ValueError("the picture to fill does not have the layout that the kernel was compiled for")
-        for (surface, columns), picture in zip(pictures, self.shape.pictures, strict=True):
+        for place, ((surface, columns), picture) in enumerate(zip(pictures, self.shape.pictures, strict=True)):
             as_words = picture.name == "camera" and self.pixels == "bytes"
             fits = surface.dtype == np.uint32 and surface.ndim == 2 if as_words else _is_planes(surface, picture.channels)
             if not fits or columns > surface.shape[-1] or not columns or not surface.shape[-2] or not surface.flags.c_contiguous:
                 raise ValueError(f"the picture {picture.name} does not have the layout that the kernel was compiled for")
+            if place in self.shape.beside and surface.shape[-1] < stride:
+                raise ValueError(f"the picture {picture.name} is smaller than the one that is drawn beside it")
         for name, table in zip(self.shape.tables, tables, strict=True):
             shape = table.shape
             if shape != ((shape[0], 4) if name in self.shape.curves else (shape[0],) * 3 + (4,)):
                 raise ValueError(f"table {name} has shape {shape}, not that of the kernel's")
         if slots.size < len(self.shape.slots) or slots.dtype != np.int32:
             raise ValueError("there are too few slots")
-        given = [np.ascontiguousarray(_aligned(table)) for table in tables]
-        table_pointers = _pointers([t.ctypes.data for t in given])
-        picture_pointers = _pointers([surface.ctypes.data for surface, _ in pictures])
         dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
-        sizes = np.array([t.shape[0] for t in given] or [0], np.int32)
-        where = (
-            ctypes.addressof(picture_pointers), dims.ctypes.data, out.ctypes.data, slots.ctypes.data,
-            ctypes.addressof(table_pointers), sizes.ctypes.data,
-        )  # fmt: skip
+        held = [np.ascontiguousarray(_aligned(table)) for table in tables]
+        given = Given([surface for surface, _ in pictures], dims, out, slots, held, size)
 
         threads = max(1, min(threads or os.cpu_count() or 1, height // LEAST_ROWS))
         bands = threads * BANDS_A_THREAD if threads > 1 else 1
@@ -109,8 +98,9 @@ class Kernel:
 
         def work() -> None:
             # Whoever is free takes the next band: a thread that the system holds up costs little.
+            fill = self._code.begin(given)
             while (band := next(following)) < bands:
-                self._run(*where, stride, stride * height, edges[band], edges[band + 1], width, height)
+                fill(edges[band], edges[band + 1])
 
         waiting = [_pool.submit(work) for _ in range(threads - 1)]
         work()
@@ -128,10 +118,6 @@ def _dims(surface: Surface, columns: int) -> list[int]:
     """Columns, rows, floats or words from row to row and from plane to plane."""
     rows, stride = surface.shape[-2:]
     return [columns, rows, stride, rows * stride]
-
-
-def _pointers(addresses: list[int]) -> ctypes.Array[ctypes.c_void_p]:
-    return (ctypes.c_void_p * max(1, len(addresses)))(*addresses)
 
 
 def _aligned(table: Floats) -> Floats:
@@ -162,19 +148,18 @@ def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
         if found is not None and (quick or not found.quick):
             _cache.move_to_end(key)
             return found
-    text = found.text if found is not None else assembly(one, pixels)
-    return _keep(Kernel(one, pixels, quick, machine_code(text, quick), text if quick else ""))
+    return _keep(Kernel(one, pixels, None if quick else machine_code(assembly(one, pixels))))
 
 
 def text_to_optimise(one: Pass, pixels: Pixels) -> str | None:
-    """What another process may make optimised machine code of; none where there is nothing to gain."""
+    """What another process may make machine code of; none where there is some."""
     found = built(one, pixels)
-    return found.text if found is not None and found.quick else None
+    return assembly(one, pixels) if found is not None and found.quick else None
 
 
 def put_optimised(one: Pass, pixels: Pixels, code: bytes) -> None:
-    """Let machine code from elsewhere take the place of a quick build."""
-    _keep(Kernel(one, pixels, False, code))
+    """Let machine code from elsewhere take the place of steps."""
+    _keep(Kernel(one, pixels, code))
 
 
 def _keep(made: Kernel) -> Kernel:

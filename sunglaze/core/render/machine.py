@@ -2,28 +2,66 @@
 
 from __future__ import annotations
 
+import ctypes
 import threading
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
 
 import llvmlite.binding as llvm
+import numpy as np
+from numpy.typing import NDArray
+
+Surface = NDArray[Any]
+"""A picture as kernels take it: words (height, padded width), uint32, or planes (channels, height, padded width), float32."""
+Bands = Callable[[int, int], None]
+"""Fills rows, from the first to the one behind the last."""
 
 _ready = threading.Lock()
+_signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 4, *[ctypes.c_int32] * 2)
 
 
-def _target(quick: bool) -> llvm.TargetMachine:
+@dataclass(frozen=True)
+class Given:
+    """What one run of a pass reads and fills. `dims`: columns, rows, floats or words from row to row and from plane to plane of
+    each picture. `tables`: contiguous, at 16 bytes. `slots`: 32-bit words. `size`: columns and rows."""
+
+    pictures: Sequence[Surface]
+    dims: NDArray[np.int64]
+    out: Surface
+    slots: NDArray[np.int32]
+    tables: Sequence[NDArray[np.float32]]
+    size: tuple[int, int]
+
+    @property
+    def stride(self) -> int:
+        return int(self.out.shape[-1])
+
+    def pointers(self) -> tuple[Any, Any, NDArray[np.int32]]:
+        """Addresses of pictures and of tables, and the tables' sizes. Hold them as long as the run lasts."""
+        sizes = np.array([t.shape[0] for t in self.tables] or [0], np.int32)
+        return _addresses(self.pictures), _addresses(self.tables), sizes
+
+
+def _addresses(arrays: Sequence[NDArray[Any]]) -> Any:
+    return (ctypes.c_void_p * max(1, len(arrays)))(*[a.ctypes.data for a in arrays])
+
+
+def _target() -> llvm.TargetMachine:
     with _ready:
         llvm.initialize_native_target()
         llvm.initialize_native_asmprinter()
     return llvm.Target.from_default_triple().create_target_machine(
-        cpu=llvm.get_host_cpu_name(), features=llvm.get_host_cpu_features().flatten(), opt=0 if quick else 2
+        cpu=llvm.get_host_cpu_name(), features=llvm.get_host_cpu_features().flatten(), opt=2
     )
 
 
-def machine_code(text: str, quick: bool) -> bytes:
-    """An object file for this machine. `quick` skips most optimisation. Raises RuntimeError where the text is no module."""
-    machine = _target(quick)
+def machine_code(text: str) -> bytes:
+    """An object file for this machine. Raises RuntimeError where the text is no module."""
+    machine = _target()
     module = llvm.parse_assembly(text)
     module.verify()
-    options = llvm.create_pipeline_tuning_options(speed_level=0 if quick else 2)
+    options = llvm.create_pipeline_tuning_options(speed_level=2)
     builder = llvm.create_pass_builder(machine, options)
     builder.getModulePassManager().run(module, builder)
     return bytes(machine.emit_object(module))
@@ -33,7 +71,27 @@ class Loaded:
     """Machine code in memory, ready to be called as long as this is held. `address`: of its function `kernel`."""
 
     def __init__(self, code: bytes) -> None:
-        self._engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), _target(True))
+        self._engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), _target())
         self._engine.add_object_file(llvm.ObjectFileRef.from_data(code))
         self._engine.finalize_object()
         self.address = self._engine.get_function_address("kernel")
+
+
+class MachineCode:
+    """A pass as machine code."""
+
+    def __init__(self, code: bytes) -> None:
+        self._code = Loaded(code)
+        self._run = _signature(self._code.address)
+
+    def begin(self, given: Given) -> Bands:
+        pictures, tables, sizes = given.pointers()
+        stride, (width, height) = given.stride, given.size
+
+        def fill(first: int, last: int) -> None:
+            self._run(
+                ctypes.addressof(pictures), given.dims.ctypes.data, given.out.ctypes.data, given.slots.ctypes.data,
+                ctypes.addressof(tables), sizes.ctypes.data, stride, stride * height, first, last, width, height,
+            )  # fmt: skip
+
+        return fill

@@ -10,7 +10,8 @@ from dataclasses import dataclass, field
 from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.render.frames import Regions, passed, regions_for, render, stages
-from sunglaze.core.render.kernel import Surface, Words
+from sunglaze.core.render.kernel import Words
+from sunglaze.core.render.machine import Surface
 from sunglaze.core.render.running import Room
 from sunglaze.core.shading.program import State
 

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.render.kernel import Surface, Words, built, kernel, padded
+from sunglaze.core.render.kernel import Words, built, kernel, padded
+from sunglaze.core.render.machine import Surface
 from sunglaze.core.shading.expression import single
 from sunglaze.core.shading.pictures import Picture
 from sunglaze.core.shading.planning import Pass
@@ -29,6 +30,7 @@ class Room:
 
 def prepare(program: Program, pixels: Pixels, quick: bool = False) -> None:
     """Build the kernels of all passes, so that `run` does not wait."""
+    _ = program.signals
     for one in program.plan.passes:
         kernel(one, pixels, quick)
 

@@ -7,6 +7,7 @@ scalars only. Constants fold as they are recorded; equal subexpressions are join
 from __future__ import annotations
 
 import math
+import operator
 import struct
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
@@ -206,6 +207,23 @@ def single(number: str | Plain) -> float:
         return math.copysign(math.inf, float(number))
 
 
+_MOST_KNOWN = 200_000
+_known: dict[tuple[Any, ...], Value] = {}
+"""Values by what they are made of. They hold their arguments, so identities in the keys stay theirs."""
+
+
+def made(op: str, arguments: tuple[Value, ...], attribute: tuple[Any, ...], kind: Kind, rate: Rate) -> Value:
+    """The value of this form: the one that there is already, so that equal ones are mostly one object. (An edit records
+    thousands of them, most for the second time.)"""
+    key = (op, kind, rate, attribute, *map(id, arguments))
+    found = _known.get(key)
+    if found is None:
+        if len(_known) >= _MOST_KNOWN:
+            _known.clear()
+        found = _known[key] = Value(op, arguments, attribute, kind, rate)
+    return found
+
+
 _PLAIN: dict[Kind, Callable[[Plain], Plain]] = {"float": float, "int": int, "bool": bool}
 _MOST_CONSTANTS = 20_000
 _constants: dict[tuple[Kind, str], Value] = {}
@@ -227,17 +245,18 @@ def constant(number: Plain, kind: Kind = "float") -> Value:
 def leaf(op: str, *attribute: Any, kind: Kind | None = None) -> Value:
     """An input of the program; see LEAVES. Uniforms may be of another kind than float."""
     usual, rate = LEAVES[op]
-    return Value(op, (), attribute, kind or usual, rate)
+    # Of what a cell starts at, 0 and -0 are equal, and not the same.
+    return Value(op, (), attribute, kind or usual, rate) if op == "cell" else made(op, (), attribute, kind or usual, rate)
 
 
 def cube_entry(name: str, i: Value, j: Value, k: Value, channel: int) -> Value:
     """Entry (i, j, k) of a table of (N, N, N, 4), i along red; indices are clamped where it is read."""
-    return Value("cube", (i, j, k), (name, channel), "float", Rate.PIXEL)
+    return made("cube", (i, j, k), (name, channel), "float", Rate.PIXEL)
 
 
 def curve_entry(name: str, i: Value, channel: int) -> Value:
     """Entry i of a table of (N, 4); the index is clamped where it is read."""
-    return Value("curve", (i,), (name, channel), "float", Rate.PIXEL)
+    return made("curve", (i,), (name, channel), "float", Rate.PIXEL)
 
 
 def advance(identity: str, start: float, following: Value) -> Value:
@@ -255,23 +274,29 @@ def together(value: Value, *kept: Value) -> Value:
 def record(op: str, *arguments: Value | Plain) -> Value:
     """Append an operation; folds when all arguments are constant, and drops additions of 0 and products with 1."""
     rule = OPERATIONS[op]
-    given, rate, constants = [], Rate.CONSTANT, 0
-    for argument, kind in zip(arguments, rule.arguments, strict=True):
+    if len(arguments) != len(rule.arguments):
+        raise TypeError(f"{op} takes {len(rule.arguments)} arguments, these are {len(arguments)}")
+    rate, constants, given = Rate.CONSTANT, 0, []
+    for argument, kind in zip(arguments, rule.arguments, strict=False):
         value = argument if isinstance(argument, Value) else constant(argument, kind)
         if value.kind != kind:
             raise TypeError(f"{op} takes {kind}, this is {value.kind}")
-        if value.rate > rate:
+        if value.op == "const":
+            constants += 1
+        elif value.rate > rate:
             rate = value.rate
-        constants += value.op == "const"
         given.append(value)
     values = tuple(given)
-    if constants == len(values):
-        return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
     if constants:
+        if constants == len(values):
+            return constant(folded(rule, [v.attribute[0] for v in values]), rule.result)
         simpler = _simplified(op, values)
         if simpler is not None:
             return simpler
-    return Value(op, values, (), rule.result, rate)
+    if op == "div" and rate is Rate.PIXEL and values[1].op != "const" and values[1].rate is not Rate.PIXEL:
+        # A quotient by what is alike at all pixels: one quotient, and a product for each, which takes a tenth of the time.
+        return record("mul", values[0], record("div", 1.0, values[1]))
+    return made(op, values, (), rule.result, rate)
 
 
 def folded(rule: Operation, arguments: list[Plain]) -> Plain:
@@ -283,20 +308,21 @@ def folded(rule: Operation, arguments: list[Plain]) -> Plain:
 
 
 def _simplified(op: str, values: tuple[Value, ...]) -> Value | None:
+    if op not in _SIMPLER:
+        return None
+
     def is_number(value: Value, number: float) -> bool:
         return value.op == "const" and value.attribute[0] == number
 
-    if op == "add" and is_number(values[0], 0.0):
+    if op in ("select", "iselect"):
+        return values[1 if values[0].attribute[0] else 2] if values[0].op == "const" else None
+    nothing = 0.0 if op in ("add", "sub") else 1.0
+    if op in ("add", "mul") and is_number(values[0], nothing):
         return values[1]
-    if op in ("add", "sub") and is_number(values[1], 0.0):
-        return values[0]
-    if op == "mul" and is_number(values[0], 1.0):
-        return values[1]
-    if op in ("mul", "div") and is_number(values[1], 1.0):
-        return values[0]
-    if op in ("select", "iselect") and values[0].op == "const":
-        return values[1] if values[0].attribute[0] else values[2]
-    return None
+    return values[0] if is_number(values[1], nothing) else None
+
+
+_SIMPLER = {"add", "sub", "mul", "div", "select", "iselect"}
 
 
 class Joiner:
@@ -304,11 +330,14 @@ class Joiner:
 
     def __init__(self) -> None:
         self.order: list[Value] = []
-        self._place: dict[bytes, int] = {}
+        self.place: dict[bytes, int] = {}
 
     def join(self, root: Value) -> Value:
         """The one object that stands for all values equal to this one."""
-        stack, place = [root], self._place
+        place = self.place
+        if root.digest in place:
+            return self.order[place[root.digest]]
+        stack = [root]
         while stack:
             value = stack[-1]
             if value.digest in place:
@@ -320,8 +349,8 @@ class Joiner:
                 continue
             stack.pop()
             place[value.digest] = len(self.order)
-            arguments = tuple(self.order[place[a.digest]] for a in value.arguments)
-            same = all(a is b for a, b in zip(arguments, value.arguments, strict=True))
+            arguments = tuple([self.order[place[a.digest]] for a in value.arguments])
+            same = all(map(operator.is_, arguments, value.arguments))
             self.order.append(value if same else Value(value.op, arguments, value.attribute, value.kind, value.rate))
         return self.order[place[root.digest]]
 
@@ -332,6 +361,26 @@ def ordered(outputs: Iterable[Value]) -> tuple[list[Value], list[int]]:
     joined = [joiner.join(output) for output in outputs]
     places = {id(value): n for n, value in enumerate(joiner.order)}
     return joiner.order, [places[id(value)] for value in joined]
+
+
+def needed(outputs: Iterable[Value]) -> list[Value]:
+    """The values that the outputs need, arguments first, where equal ones are one object already."""
+    order: list[Value] = []
+    done: set[int] = set()
+    stack = [*outputs][::-1]
+    while stack:
+        value = stack[-1]
+        if id(value) in done:
+            stack.pop()
+            continue
+        waiting = [a for a in value.arguments if id(a) not in done]
+        if waiting:
+            stack.extend(waiting)
+            continue
+        stack.pop()
+        done.add(id(value))
+        order.append(value)
+    return order
 
 
 def listing(outputs: Iterable[Value]) -> str:

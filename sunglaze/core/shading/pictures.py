@@ -13,7 +13,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Literal
 
-from sunglaze.core.shading.expression import Rate, Value, leaf, record
+from sunglaze.core.shading.expression import Rate, Value, leaf, made, record
 from sunglaze.core.shading.functions import iadd, imul
 from sunglaze.core.shading.loops import whole
 from sunglaze.core.shading.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
@@ -109,12 +109,12 @@ def near(picture: Picture, channel: int, right: int | Value = 0, down: int | Val
     offsets = whole(right), whole(down)
     if any(o.rate is Rate.PIXEL for o in offsets):
         raise TypeError("near() takes distances that are alike at all pixels; use fetch()")
-    return Value("near", offsets, (picture, channel), "float", Rate.PIXEL)
+    return made("near", offsets, (picture, channel), "float", Rate.PIXEL)
 
 
 def fetch(picture: Picture, channel: int, column: Value, row: Value) -> Value:
     """A channel at a pixel of any picture; column and row are held at its borders."""
-    return Value("fetch", (column, row), (picture, channel), "float", Rate.PIXEL)
+    return made("fetch", (column, row), (picture, channel), "float", Rate.PIXEL)
 
 
 ENLARGED = (2, 4, 8, 16)
@@ -133,7 +133,7 @@ def enlarged(picture: Picture) -> list[Value]:
         return to_float(far) * (0.5 / by)
 
     def row(down: int, channel: int) -> Value:
-        one, other = (Value("enlarged", (), (picture, channel, right, down), "float", Rate.PIXEL) for right in (0, 1))
+        one, other = (made("enlarged", (), (picture, channel, right, down), "float", Rate.PIXEL) for right in (0, 1))
         return mix(one, other, across)
 
     across, along = share(0), share(1)
@@ -234,7 +234,7 @@ def sample(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = Tr
     u, v = (_wrapped(p, edge) for p in place.parts())
     x, y = u * to_float(columns), v * to_float(rows)
     if smooth:
-        x, y = x - 0.5, y - 0.5
+        x, y = _settled(x - 0.5), _settled(y - 0.5)
     low_x, low_y = floor(x), floor(y)
     i, j = to_int(low_x), to_int(low_y)
     if not smooth:
@@ -252,6 +252,16 @@ def sample(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = Tr
         inside = (u >= 0.0) & (u <= 1.0) & (v >= 0.0) & (v <= 1.0)
         return Vec(*colour.parts()[:3], colour.a * number(inside))
     return colour
+
+
+SETTLED = 1 / 1024
+"""So near to a pixel's middle, parts of a pixel, a place is that pixel's: what is not moved stays what it is, to the bit, though
+coordinates are rounded, and neighbours read neighbours."""
+
+
+def _settled(place: Value) -> Value:
+    middle = floor(place + 0.5)
+    return select(absolute(place - middle) < SETTLED, middle, place)
 
 
 def _around(index: Value, count: Value) -> Value:

@@ -8,12 +8,14 @@ passes need of it reaches them as slots.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+import operator
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from sunglaze.core.shading.expression import Joiner, Rate, Value, constant, listing
+from sunglaze.core.shading.expression import Joiner, Rate, Value, constant, listing, needed
 from sunglaze.core.shading.loops import Body
 from sunglaze.core.shading.pictures import Picture
 
@@ -36,7 +38,8 @@ class Local:
 class Pass:
     """One sweep over pixels. `target`: the picture it fills, none for the last pass, which gives the frame.
 
-    `slots`: for each slot its place among the plan's signals. `tables`: names. `enabled`: place of a signal, or none.
+    `slots`: for each slot its place among the plan's signals. `tables`: names. `enabled`: place of a signal, or none. `beside`:
+    places of the pictures that are read near the drawn pixel; they are of the drawn picture's size.
     """
 
     values: tuple[Value, ...]
@@ -46,6 +49,7 @@ class Pass:
     curves: frozenset[str]
     slots: tuple[int, ...]
     enabled: int | None = None
+    beside: frozenset[int] = frozenset()
 
     @cached_property
     def text(self) -> str:
@@ -71,39 +75,73 @@ class Plan:
         return {p.target.keeps: p.target for p in self.passes if p.target is not None and p.target.keeps}
 
 
+@dataclass(frozen=True)
+class Form:
+    """A pass apart from its place in a plan: `signals` are what its slots hold; the rest is as in Pass."""
+
+    values: tuple[Value, ...]
+    pictures: tuple[Picture, ...]
+    tables: tuple[str, ...]
+    curves: frozenset[str]
+    signals: tuple[Value, ...]
+    beside: frozenset[int]
+
+
+_MOST_FORMS = 512
+_forms: OrderedDict[object, Form] = OrderedDict()
+"""Most passes of an edited effect are those of before."""
+
+
+def _form(key: object, make: Callable[[], Form]) -> Form:
+    form = _forms.get(key)
+    if form is None:
+        form = _forms[key] = make()
+        while len(_forms) > _MOST_FORMS:
+            _forms.popitem(last=False)
+    return form
+
+
 class _Planner:
     def __init__(self, outputs: Sequence[Value], keep: Sequence[Picture]) -> None:
         self.joiner = Joiner()
-        self.outputs = [self.joiner.join(v) for v in outputs]
         self.pictures: dict[str, Picture] = {}
         self.joined: dict[str, list[Value]] = {}
         self.find(outputs, keep)
+        self.outputs = [self.joiner.join(v) for v in outputs]
         self.stored: dict[int, tuple[Picture, int]] = {}
+        self.storing: list[str] = []
         self.signals: list[Value] = []
         self.signal_place: dict[int, int] = {}
 
     def find(self, roots: Sequence[Value], keep: Sequence[Picture]) -> None:
-        """Put every picture that is read behind all that it reads itself: one walk of all values, arguments first. It is done by
-        hand: long chains of passes are no recursion."""
-        seen: set[int] = set()
+        """Put every picture that is read behind all that it reads itself, and join equal values: one walk of everything,
+        arguments first. It is done by hand: long chains of passes are no recursion."""
+        join, known = self.joiner.join, self.joiner.place
         begun: set[str] = set()
         stack: list[Value | Picture] = [*reversed(keep), *reversed(roots)]
         while stack:
-            one = stack.pop()
+            one = stack[-1]
             if isinstance(one, Picture):
+                stack.pop()
                 if one.values and one.name not in self.pictures:
                     if one.name in begun:
                         self.pictures[one.name] = one
-                        self.joined[one.name] = [self.joiner.join(v) for v in one.values]
+                        self.joined[one.name] = [join(v) for v in one.values]
                     else:
                         begun.add(one.name)
                         stack.append(one)
                         stack.extend(reversed(one.values))
-            elif id(one) not in seen:
-                seen.add(id(one))
-                stack.extend(part for part in one.attribute if isinstance(part, Picture))
-                stack.extend(v for part in one.attribute if isinstance(part, Body) for v in part.results)
-                stack.extend(reversed(one.arguments))
+                continue
+            if one.digest in known:
+                stack.pop()
+                continue
+            waiting: list[Value | Picture] = [a for a in one.arguments if a.digest not in known]
+            waiting += [p for p in _read(one) if p.values and p.name not in self.pictures]
+            if waiting:
+                stack.extend(waiting)
+            else:
+                stack.pop()
+                join(one)
 
     def signal(self, value: Value) -> int:
         if id(value) not in self.signal_place:
@@ -119,6 +157,7 @@ class _Planner:
                 for channel, value in enumerate(self.joined[name]):
                     if value.rate is Rate.PIXEL and value.arguments:
                         self.stored.setdefault(id(value), (picture, channel))
+                self.storing.append(name)
         passes.append(self.one_pass(self.outputs, None))
         # State cells are advanced though no pass may need them in this frame.
         for value in self.joiner.order:
@@ -127,19 +166,33 @@ class _Planner:
         return Plan(tuple(self.signals), tuple(passes))
 
     def one_pass(self, values: Sequence[Value], target: Picture | None) -> Pass:
+        same_size = target is None or target.reduce == 1
+        key = tuple(v.digest for v in values), tuple(self.storing) if same_size else None
+        form = _form(key, lambda: self.formed(values, same_size))
+        enabled = None
+        if target is not None and target.enabled is not None and target.enabled.rate is Rate.FRAME:
+            enabled = self.signal(self.joiner.join(target.enabled))
+        pictures = tuple(self.pictures.get(p.name, p) for p in form.pictures)
+        slots = tuple(self.signal(self.joiner.join(s)) for s in form.signals)
+        return Pass(form.values, target, pictures, form.tables, form.curves, slots, enabled, form.beside)
+
+    def formed(self, values: Sequence[Value], same_size: bool) -> Form:
+        """What a pass is whatever its place in the plan."""
         made: dict[int, Value] = {}
         pictures: dict[str, Picture] = {}
         tables: dict[str, bool] = {}
-        slots: dict[int, int] = {}
-        same_size = target is None or target.reduce == 1
+        signals: list[Value] = []
+        places: dict[int, int] = {}
+        beside: set[int] = set()
 
         def slot(value: Value) -> Value:
-            place = slots.setdefault(self.signal(value), len(slots))
-            return Value("slot", (), (place,), value.kind, Rate.FRAME)
+            if id(value) not in places:
+                places[id(value)] = len(signals)
+                signals.append(value)
+            return Value("slot", (), (places[id(value)],), value.kind, Rate.FRAME)
 
         def local(picture: Picture) -> Local:
-            known = self.pictures.get(picture.name, picture)
-            pictures.setdefault(picture.name, known)
+            pictures.setdefault(picture.name, picture)
             place = list(pictures).index(picture.name)
             return Local(place, picture.channels, picture.name == "camera", picture.reduce)
 
@@ -152,14 +205,20 @@ class _Planner:
             return part
 
         def rebuilt(value: Value) -> Value:
+            arguments = tuple([made[id(a)] for a in value.arguments])
+            if not value.attribute:
+                same = all(map(operator.is_, arguments, value.arguments))
+                return value if same else Value(value.op, arguments, (), value.kind, value.rate)
             if value.op == "enlarged" and not same_size:
                 raise TypeError("enlarged() is for passes of the frame's size")
-            parts = tuple(attribute(part) for part in value.attribute)
+            parts = tuple([attribute(part) for part in value.attribute])
+            if value.op == "near":
+                beside.add(parts[0].place)
             if value.op in ("cube", "curve", "table_size"):
                 name = str(value.attribute[0])
                 tables[name] = tables.get(name, False) or value.op == "curve"
                 parts = (list(tables).index(name), *parts[1:])
-            return Value(value.op, tuple(made[id(a)] for a in value.arguments), parts, value.kind, value.rate)
+            return Value(value.op, arguments, parts, value.kind, value.rate)
 
         def replaced(root: Value) -> Value:
             stack = [root]
@@ -169,9 +228,13 @@ class _Planner:
                     stack.pop()
                     continue
                 kept = self.stored.get(id(value)) if same_size else None
-                if kept is not None:
+                if value.op == "const":
+                    made[id(value)] = value
+                elif kept is not None:
                     zero = constant(0, "int")
-                    made[id(value)] = Value("near", (zero, zero), (local(kept[0]), kept[1]), "float", Rate.PIXEL)
+                    here = local(kept[0])
+                    beside.add(here.place)
+                    made[id(value)] = Value("near", (zero, zero), (here, kept[1]), "float", Rate.PIXEL)
                 elif value.rate is Rate.FRAME:
                     made[id(value)] = slot(value)
                 else:
@@ -185,11 +248,19 @@ class _Planner:
 
         alive: list[Value] = []
         new = tuple(replaced(v) for v in values)
-        enabled = None
-        if target is not None and target.enabled is not None and target.enabled.rate is Rate.FRAME:
-            enabled = self.signal(self.joiner.join(target.enabled))
         curves = frozenset(name for name, is_curve in tables.items() if is_curve)
-        return Pass(new, target, tuple(pictures.values()), tuple(tables), curves, tuple(slots), enabled)
+        return Form(new, tuple(pictures.values()), tuple(tables), curves, tuple(signals), frozenset(beside))
+
+
+def _read(value: Value) -> list[Picture]:
+    """The pictures that a value reads by itself; those of a loop, in its turns."""
+    found = []
+    for part in value.attribute:
+        if isinstance(part, Picture):
+            found.append(part)
+        elif isinstance(part, Body):
+            found += [picture for inner in needed(part.results) for picture in _read(inner)]
+    return found
 
 
 def plan(outputs: Sequence[Value], keep: Sequence[Picture] = ()) -> Plan:

@@ -66,7 +66,7 @@ def main() -> None:
     with contextlib.suppress(BrokenPipeError, KeyboardInterrupt):
         while (text := _read(sys.stdin.buffer)) is not None:
             try:
-                code = machine_code(text.decode(), quick=False)
+                code = machine_code(text.decode())
             except RuntimeError:
                 code = b""
             _write(answers, code)

@@ -40,8 +40,9 @@ SCOPE_SECONDS = 1 / 7
 SCOPE_COLUMNS = 270
 OVER, UNDER = (110, 0, 255), (255, 110, 0)
 """Blue, green, red of what marks values that are cut off above and below."""
-TOO_LONG, SHORT_ENOUGH = 0.030, 0.020
-"""Seconds a frame takes from which the next smaller size is taken, and those at which the next larger one may be tried."""
+TOO_LONG, SHORT_ENOUGH, ALWAYS = 0.030, 0.024, 0.004
+"""Seconds a frame takes from which the next smaller size is taken, and those at which the next larger one may be tried; and
+those that it takes at any size."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -54,6 +55,14 @@ class Shown:
     compiled: Compiled
     material: Material
     own: Camera | None
+
+
+@dataclass
+class Pace:
+    """The place of a size among STEPS, and seconds that a frame takes at it."""
+
+    size: int = 0
+    seconds: float = 0.0
 
 
 @dataclass
@@ -87,8 +96,7 @@ class Viewer:
     last_change: float = 0.0
     last_scope: float = 0.0
     last_picture: Pixels | None = None
-    size: int = 0
-    pace: float = 0.0
+    paces: dict[bool, Pace] = field(default_factory=lambda: {False: Pace(), True: Pace(2)})
     _start: float = field(default_factory=time.monotonic)
     _paused_at: int = 0
 
@@ -178,17 +186,16 @@ class Viewer:
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
         key, shown = next(iter(self.shown.items()))
         began = time.perf_counter()
-        # A quick build runs slower; until the optimised one is there, the moving picture is smaller by a step.
         quick = not self.bare and is_quick(shown.compiled.program.final, "bytes")
         whole = screen_size(self.screen, self.short)
-        step = STEPS[0 if lossless else max(self.size, int(quick))]
+        step = STEPS[0 if lossless else self.paces[quick].size]
         width, height = round(whole[0] * step), round(whole[1] * step)
         source = self._camera(shown, whole)
         camera = shrunk(source.frame(number), whole[0], (width, height))
         picture = self._picture(key, shown, number, camera, width, regions_for(shown.compiled.program.final, source, number))
         rendered = time.perf_counter()
-        if not lossless and not quick:
-            self._keep_pace(rendered - began)
+        if not lossless:
+            self._keep_pace(rendered - began, quick)
         pixels = as_bgra(picture, width)
         probed = self._probed(pixels, camera, width)
         if self.scope != "none":
@@ -210,7 +217,7 @@ class Viewer:
             "playing": self.playing,
             "width": width,
             "height": height,
-            "full": lossless or self.size == 0,
+            "full": lossless or step == STEPS[0],
             "render_ms": round((rendered - began) * 1000, 2),
             **probed,
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
@@ -221,21 +228,23 @@ class Viewer:
         """The memory of an effect from frame to frame, large or as tiles."""
         return self.playbacks.setdefault((key, small), Playback())
 
-    def _keep_pace(self, seconds: float) -> None:
-        """Choose the size of the next moving frames by how long the last ones took."""
-        self.pace = seconds if not self.pace else 0.8 * self.pace + 0.2 * seconds
-        at, last = self.size, len(STEPS) - 1
+    def _keep_pace(self, seconds: float, quick: bool) -> None:
+        """Choose the size of the next moving frames by how long the last ones took. Steps take longer than machine code: they
+        have a pace of their own."""
+        pace = self.paces[quick]
+        pace.seconds = seconds if not pace.seconds else 0.8 * pace.seconds + 0.2 * seconds
+        at, last = pace.size, len(STEPS) - 1
 
         def expected(size: int) -> float:
             """What another size will take, until it was measured."""
-            return self.pace * (STEPS[size] / STEPS[at]) ** 2
+            return ALWAYS + max(0.0, pace.seconds - ALWAYS) * (STEPS[size] / STEPS[at]) ** 2
 
         to = at
-        if self.pace > TOO_LONG:
+        if pace.seconds > TOO_LONG:
             to = min(at + 1, last)
         elif at and expected(at - 1) < SHORT_ENOUGH:
             to = at - 1
-        self.pace, self.size = expected(to), to
+        pace.seconds, pace.size = expected(to), to
 
     def _probed(self, pixels: Pixels, camera: Words, width: int) -> dict[str, Any]:
         """The probed place's colour before and after, red first, 0 to 255."""

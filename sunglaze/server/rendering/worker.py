@@ -1,18 +1,22 @@
 """The rendering process: takes requests from a pipe, sends frames. A crash or hang here costs a second, and no edit.
 
-One thread renders; a second one reads files and builds kernels, so that a running stream never waits for either. A third waits
-for the process that optimises them.
+One thread renders; a second one reads files and builds kernels, so that a running stream never waits for either. A third takes
+requests as they come, so that an edit is not built later for a frame that is being rendered; a fourth waits for the process that
+makes machine code.
 """
 
 from __future__ import annotations
 
+import contextlib
 import gc
 import queue
 import signal
 import sys
 import threading
 import time
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -33,13 +37,26 @@ from sunglaze.core.errors import GlazeError
 from sunglaze.core.picture.files import eight_bits, read_picture
 from sunglaze.core.render.frames import prepare, prepare_stages, unoptimised
 from sunglaze.core.render.kernel import put_optimised
-from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, Request, SetEffects, View
+from sunglaze.core.render.stepping import machine
+from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import Optimiser
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
 SWITCH_INTERVAL = 0.001
+
+
+@dataclass(frozen=True)
+class Built:
+    """What the building thread has made of a request, and what it tells the browser where that went wrong."""
+
+    request: SetEffects
+    shown: dict[str, Shown]
+    trouble: Reply | None
+
+
+Waiting = SetEffects | View | Move | Acknowledge | Leave | Ping | Built
 
 
 class Worker:
@@ -54,7 +71,7 @@ class Worker:
         self.decoded: dict[str, NDArray[Any]] = {}
         self.tracks: dict[str, dict[int, Track]] = {}
         self.own: dict[str, Own] = {}
-        self.built: queue.SimpleQueue[tuple[SetEffects, dict[str, Shown], Reply | None]] = queue.SimpleQueue()
+        self.waiting: queue.SimpleQueue[Waiting | None] = queue.SimpleQueue()
         self.edited = threading.Event()
         self.sat = threading.Event()
         self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
@@ -66,22 +83,42 @@ class Worker:
     def run(self) -> None:
         """Serve until the pipe closes, which it does when the server ends in whatever way."""
         threading.Thread(target=self._decode_ahead, daemon=True).start()
-        try:
+        threading.Thread(target=self._listen, daemon=True, name="listen").start()
+        # Compiled before the first edit needs it.
+        self.builder.submit(machine)
+        with contextlib.suppress(BrokenPipeError, ConnectionResetError):
             while True:
                 now = time.monotonic()
                 wait = min([LONGEST_SLEEP, *(viewer.next_due(now) for viewer in self.viewers.values())])
-                if self.latest:
-                    wait = min(wait, 0.005)
-                if self.pipe.poll(wait):
-                    self._take(self.pipe.recv())
-                    # What else has come belongs to the same frame: moves are coalesced here.
-                    while self.pipe.poll(0):
-                        self._take(self.pipe.recv())
-                self._take_built()
+                # What else has come belongs to the same frame: moves are coalesced here.
+                for request in self._come(wait):
+                    if request is None:
+                        return
+                    self._take(request)
                 for viewer in list(self.viewers.values()):
                     viewer.produce(time.monotonic(), self.pipe.send)
-        except (EOFError, BrokenPipeError, ConnectionResetError):
-            return
+
+    def _listen(self) -> None:
+        """On a thread of its own: what comes through the pipe. Building begins at once."""
+        with contextlib.suppress(EOFError, OSError):
+            while True:
+                request = self.pipe.recv()
+                if isinstance(request, Files):
+                    self._keep(request)  # an effect that needs them may be next
+                else:
+                    self.waiting.put(request)
+                if isinstance(request, SetEffects):
+                    self.latest[request.viewer] = self.newest[request.viewer] = request
+                    self.edited.set()
+                    self.builder.submit(self._build, request)
+        self.waiting.put(None)
+
+    def _come(self, wait: float) -> Iterator[Waiting | None]:
+        """What waits, or the first that comes within some seconds."""
+        with contextlib.suppress(queue.Empty):
+            yield self.waiting.get(timeout=wait) if wait > 0 else self.waiting.get_nowait()
+            while True:
+                yield self.waiting.get_nowait()
 
     def _decode_ahead(self) -> None:
         """Make the frames of what sits before the cameras before they are due; once made they are kept."""
@@ -98,23 +135,23 @@ class Worker:
             self.sat.wait()
             self.sat.clear()
 
-    def _take(self, request: Request) -> None:
+    def _keep(self, files: Files) -> None:
+        self.lookups |= files.lookups
+        self.pictures |= files.pictures
+        self.tracks |= files.tracks
+        for key in files.tracks:
+            self.own.pop(key, None)
+
+    def _take(self, request: Waiting) -> None:
         now = time.monotonic()
         if isinstance(request, Ping):
             self.pipe.send(Reply(0, {"type": "pong"}))
-        elif isinstance(request, Files):
-            self.lookups |= request.lookups
-            self.pictures |= request.pictures
-            self.tracks |= request.tracks
-            for key in request.tracks:
-                self.own.pop(key, None)
+        elif isinstance(request, Built):
+            self._swap(request)
         elif isinstance(request, SetEffects):
             viewer = self.viewers.setdefault(request.viewer, Viewer(request.viewer))
             viewer.moves_since.clear()
-            viewer.building = True
-            self.latest[request.viewer] = self.newest[request.viewer] = request
-            self.edited.set()
-            self.builder.submit(self._build, request)
+            viewer.building = request.viewer in self.latest
         elif isinstance(request, Leave):
             self.viewers.pop(request.viewer, None)
             self.newest.pop(request.viewer, None)
@@ -142,7 +179,7 @@ class Worker:
                 shown[key] = self._shown(effect)
             except GlazeError as error:
                 trouble = Reply(request.viewer, {**_trouble(error), "effect": key, "serial": request.serial})
-        self.built.put((request, shown, trouble))
+        self.waiting.put(Built(request, shown, trouble))
         self.builder.submit(self._finish, request, shown)
 
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
@@ -204,22 +241,18 @@ class Worker:
             self.own[key] = Own(Footage(self.pictures[key]), WIDTH, HEIGHT, self.tracks.get(key))
         return self.own[key]
 
-    def _take_built(self) -> None:
-        """Swap in what was built; the last good picture has run until here."""
-        while not self.built.empty():
-            request, shown, trouble = self.built.get()
-            viewer = self.viewers.get(request.viewer)
-            if self.latest.get(request.viewer) is request:
-                del self.latest[request.viewer]
-            if viewer is None:
-                continue
-            viewer.building = request.viewer in self.latest
-            if trouble:
-                self.pipe.send(trouble)
-            else:
-                self.pipe.send(Reply(request.viewer, {"type": "built"}))
-            if shown or not request.effects:
-                viewer.show(shown, request, time.monotonic())
+    def _swap(self, built: Built) -> None:
+        """Put what was built in its place; the last good picture has run until here."""
+        request = built.request
+        viewer = self.viewers.get(request.viewer)
+        if self.latest.get(request.viewer) is request:
+            del self.latest[request.viewer]
+        if viewer is None:
+            return
+        viewer.building = request.viewer in self.latest
+        self.pipe.send(built.trouble or Reply(request.viewer, {"type": "built"}))
+        if built.shown or not request.effects:
+            viewer.show(built.shown, request, time.monotonic())
 
 
 def _trouble(error: GlazeError) -> dict[str, Any]:

@@ -110,6 +110,7 @@ watch(
 const judged = computed(() => (kind(props.layer.kind)?.family === GRADES && (props.layer.kind !== 'lookup-grade' || lookup.value) ? props.layer : null))
 let asked = 0
 let timer = 0
+const FOLLOW_MS = 350
 watch(
   judged,
   (layer) => {
@@ -125,7 +126,7 @@ watch(
         const fresh = await api.judging(layer).catch(() => reading.value)
         if (mine === asked) reading.value = fresh
       },
-      reading.value ? 120 : 0,
+      reading.value ? FOLLOW_MS : 0,
     )
   },
   { immediate: true },

@@ -14,6 +14,8 @@ export interface Watcher {
   remember(effect: Effect): void
   move(layer: string, control: string, value: Plain): void
   say(message: string): void
+  /** Resolves when the picture shows the last change, or a little later where it does not come. */
+  seen(): Promise<void>
 }
 
 const RETRY_MS = 1500
@@ -78,7 +80,11 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   function enqueue(draft: Effect, gesture: string): void {
     saving.value = 'saving'
     waiting++
-    queue = queue.then(() => store(draft, gesture)).finally(() => waiting--)
+    // The picture comes first: both want the same processor.
+    queue = queue
+      .then(() => watcher.seen())
+      .then(() => store(draft, gesture))
+      .finally(() => waiting--)
   }
 
   async function store(draft: Effect, gesture: string): Promise<void> {

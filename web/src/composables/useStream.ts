@@ -1,9 +1,10 @@
 /** The live picture of an effect: draws frames into a canvas, keeps tiles, and measures rate and delay. */
-import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
 import type { Effect, Plain } from '../api/types'
 import { Connection, type FrameHeader, type ScopeHeader, type TilesHeader, type Trouble, type View } from '../stream/connection'
 
 const FIGURES_MS = 100
+const SEEN_MS = 400
 
 export function useStream() {
   const canvas = ref<HTMLCanvasElement | null>(null)
@@ -147,6 +148,21 @@ export function useStream() {
       const number = next()
       edits.set(number, performance.now())
       connection.show(effect, number)
+    },
+    /** Resolves when the picture shows the last change, or after a while; at once where the page goes away. */
+    seen(): Promise<void> {
+      if (answered.value >= asked.value) return Promise.resolve()
+      return new Promise((resolve) => {
+        const done = (): void => {
+          stop()
+          window.clearTimeout(timer)
+          window.removeEventListener('pagehide', done)
+          resolve()
+        }
+        const stop = watch(answered, () => answered.value >= asked.value && done(), { flush: 'sync' })
+        const timer = window.setTimeout(done, SEEN_MS)
+        window.addEventListener('pagehide', done)
+      })
     },
     remember: (effect: Effect) => connection.remember(effect, serial),
     gallery: (ids: string[]) => connection.gallery(ids),

@@ -35,7 +35,7 @@ const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/Reci
 const props = defineProps<{ id: string }>()
 const { say, complain } = useMessages()
 const stream = useStream()
-const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say })
+const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say, seen: stream.seen })
 const { effect, state, layers, saving, savedAt } = doc
 const sittings = useSitting(props.id, stream)
 const real = useRealCamera(say)

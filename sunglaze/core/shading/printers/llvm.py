@@ -19,9 +19,8 @@ Pixels = Literal["bytes", "floats"]
 take it), alpha of the input being the person mask. floats: planes of float32, four in and three an output. All other pictures
 are planes of float32. Rows are padded to a multiple of LANES."""
 
-_FLAGS = "nsz contract"
 _BINARY = {
-    "add": f"fadd {_FLAGS}", "sub": f"fsub {_FLAGS}", "mul": f"fmul {_FLAGS}", "div": f"fdiv {_FLAGS}",
+    "add": "fadd", "sub": "fsub", "mul": "fmul", "div": "fdiv",
     "lt": "fcmp olt", "le": "fcmp ole", "iadd": "add", "isub": "sub", "imul": "mul", "and": "and", "or": "or",
     "iand": "and", "ior": "or", "ixor": "xor", "ilt": "icmp slt", "ieq": "icmp eq",
 }  # fmt: skip
@@ -83,8 +82,8 @@ def _type(kind: str, wide: bool) -> str:
 class Printer:
     """State of one printing. `home` says how deep a scalar was computed: before the rows, at a pixel, or in a loop."""
 
-    def __init__(self, one: Pass, pixels: Pixels) -> None:
-        self.one, self.pixels = one, pixels
+    def __init__(self, pixels: Pixels) -> None:
+        self.pixels = pixels
         self.entry: list[str] = []
         self.lines: list[str] = []
         self.block = "columns"
@@ -304,7 +303,7 @@ class Printer:
 
 def assembly(one: Pass, pixels: Pixels) -> str:
     """The module's text: one function `kernel`, for rows row0 to row1 of a picture."""
-    printer = Printer(one, pixels)
+    printer = Printer(pixels)
     names = [printer.wide(v) for v in printer.print_all(one.values)]
     if one.target is None and pixels == "bytes":
         for output in range(0, len(names), 3):

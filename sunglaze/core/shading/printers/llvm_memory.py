@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from sunglaze.core.shading.planning import Local
     from sunglaze.core.shading.printers.llvm import Printer
 
-LANES = 16
+LANES = 32
 """Pixels at a time. Two registers of AVX2 or one of AVX-512: with eight, most operations wait for the one before."""
 FLOATS, INTS, BOOLS = f"<{LANES} x float>", f"<{LANES} x i32>", f"<{LANES} x i1>"
 IOTA = f"<{', '.join(f'i32 {n}' for n in range(LANES))}>"
@@ -66,6 +66,30 @@ slow:
 }}"""
 
 
+def _fetch(name: str, kind: str, lane: str) -> str:
+    """A helper that reads LANES places inside a picture: at once where they follow each other, as shifted pictures' do."""
+    return f"""
+define internal {kind} @fetch_{name}(ptr %picture, {INTS} %places) alwaysinline {{
+  %first = extractelement {INTS} %places, i32 0
+  %one = insertelement {INTS} poison, i32 %first, i32 0
+  %all = shufflevector {INTS} %one, {INTS} poison, {_SPREAD}
+  %line = add {INTS} %all, {IOTA}
+  %same = icmp eq {INTS} %places, %line
+  %bits = bitcast {BOOLS} %same to i{LANES}
+  %follow = icmp eq i{LANES} %bits, -1
+  br i1 %follow, label %fast, label %slow
+fast:
+  %at = getelementptr {lane}, ptr %picture, i32 %first
+  %together = load {kind}, ptr %at, align 4
+  ret {kind} %together
+slow:
+  %each = getelementptr {lane}, ptr %picture, {INTS} %places
+  %apart = call {kind} @llvm.masked.gather.v{LANES}{"f32" if lane == "float" else "i32"}.v{LANES}p0(<{LANES} x ptr> %each,
+      i32 4, {BOOLS} splat (i1 true), {kind} poison)
+  ret {kind} %apart
+}}"""
+
+
 HELPERS = "\n".join([
     f"declare {INTS} @llvm.smax.v{LANES}i32({INTS}, {INTS})",
     f"declare {INTS} @llvm.smin.v{LANES}i32({INTS}, {INTS})",
@@ -73,6 +97,8 @@ HELPERS = "\n".join([
     f"declare {INTS} @llvm.masked.gather.v{LANES}i32.v{LANES}p0(<{LANES} x ptr>, i32, {BOOLS}, {INTS})",
     _near("floats", FLOATS, "float"),
     _near("words", INTS, "i32"),
+    _fetch("floats", FLOATS, "float"),
+    _fetch("words", INTS, "i32"),
 ])  # fmt: skip
 
 
@@ -151,10 +177,15 @@ class Memory:
             base = self.plane(local, channel)
             y = "%y32" if dy == "0" else self.p.emit(self.p.lines, f"add i32 %y32, {dy}")
             row = self.row(local, base, y, f"near {dy}")
-            x = "%x32" if dx == "0" else self.p.emit(self.p.lines, f"add i32 %x32, {dx}")
             kind, name = (INTS, "words") if words else (FLOATS, "floats")
-            width = self.dimension(local, 0)
-            self.reads[key] = self.p.emit(self.p.lines, f"call {kind} @near_{name}(ptr {row}, i32 {x}, i32 {width})")
+            if dx == "0":
+                # Rows are as long in memory as the drawn picture's; what lies behind their last pixel is never seen.
+                at = self.p.emit(self.p.lines, f"getelementptr i32, ptr {row}, i64 %x")
+                self.reads[key] = self.p.emit(self.p.lines, f"load {kind}, ptr {at}, align 4")
+            else:
+                x = self.p.emit(self.p.lines, f"add i32 %x32, {dx}")
+                width = self.dimension(local, 0)
+                self.reads[key] = self.p.emit(self.p.lines, f"call {kind} @near_{name}(ptr {row}, i32 {x}, i32 {width})")
         return self.channel(key, channel) if words else self.reads[key]
 
     def enlarged(self, local: Local, channel: int, right: int, down: int) -> str:
@@ -221,15 +252,9 @@ class Memory:
         key: tuple[object, ...] = ("fetch", local.place, column, row, None if words else channel)
         if key not in self.reads:
             places = self.places(local, column, row)
-            lane = "i32" if words else "float"
             base = self.plane(local, channel)
-            at = self.p.emit(self.p.lines, f"getelementptr {lane}, ptr {base}, {INTS} {places}")
-            kind, suffix = (INTS, "i32") if words else (FLOATS, "f32")
-            self.reads[key] = self.p.emit(
-                self.p.lines,
-                f"call {kind} @llvm.masked.gather.v{LANES}{suffix}.v{LANES}p0(<{LANES} x ptr> {at}, i32 4, "
-                f"{BOOLS} splat (i1 true), {kind} poison)",
-            )
+            kind, name = (INTS, "words") if words else (FLOATS, "floats")
+            self.reads[key] = self.p.emit(self.p.lines, f"call {kind} @fetch_{name}(ptr {base}, {INTS} {places})")
         return self.channel(key, channel) if words else self.reads[key]
 
     def places(self, local: Local, column: str, row: str) -> str:

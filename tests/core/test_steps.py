@@ -1,0 +1,142 @@
+"""Tapes of steps: each operation, pairs, loops and row lengths against the NumPy reference, and against machine code."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from sunglaze.core.render import kernel as kernels
+from sunglaze.core.render.kernel import Kernel
+from sunglaze.core.render.machine import machine_code
+from sunglaze.core.render.running import is_quick, prepare, render_floats
+from sunglaze.core.shading import vector as v
+from sunglaze.core.shading.expression import OPERATIONS, Kind, Value, constant, record
+from sunglaze.core.shading.loops import repeat, whole
+from sunglaze.core.shading.pictures import CAMERA, computed, enlarged, fetch, near
+from sunglaze.core.shading.printers import numpy as reference
+from sunglaze.core.shading.printers.llvm import assembly
+from sunglaze.core.shading.printers.tape import CODES, PAIRS, tape
+from sunglaze.core.shading.program import Inputs, Program, uniform
+from sunglaze.core.shading.vector import Vec
+
+INPUTS = Inputs({"u": 0.7})
+
+
+def picture(rows: int, columns: int, seed: int = 2) -> np.ndarray:
+    return np.random.default_rng(seed).normal(size=(rows, columns, 3)).astype(np.float32)
+
+
+def given(kind: Kind, n: int) -> Value:
+    """Something that differs from pixel to pixel."""
+    number = near(CAMERA, n % 3, n, 0)
+    if kind == "bool":
+        return number < 0.25
+    return v.to_int(number * 50.0) if kind == "int" else number
+
+
+def as_number(value: Value) -> Value:
+    """Without rounding: whole numbers are taken apart so that floats hold them."""
+    if value.kind == "bool":
+        value = record("bool_to_int", value)
+    if value.kind == "int":
+        return v.to_float(record("iand", value, 0xFFFF)) + v.to_float(record("shr", value, 16)) * 0.5
+    return value
+
+
+def seen_by_steps(program: Program, camera: np.ndarray) -> np.ndarray:
+    kernels._cache.clear()
+    out = render_floats(program, camera, INPUTS)[0]
+    assert is_quick(program.final, "floats")
+    return out
+
+
+def assert_same(program: Program, camera: np.ndarray) -> None:
+    """To the last bit: all ways compute what the language says, in its order, in single precision."""
+    want = reference.run(program, camera, INPUTS)[0]
+    np.testing.assert_array_equal(seen_by_steps(program, camera), want)
+    prepare(program, "floats")
+    np.testing.assert_array_equal(render_floats(program, camera, INPUTS)[0], want)
+
+
+@pytest.mark.parametrize("name", sorted(OPERATIONS))
+def test_each_operation_does_what_the_reference_does(name: str) -> None:
+    value = record(name, *(given(kind, n) for n, kind in enumerate(OPERATIONS[name].arguments)))
+    if name == "bits_float":
+        value = record(name, record("float_bits", given("float", 1)))
+    assert_same(Program((Vec(as_number(value), 0.0, 0.0),)), picture(9, 70))
+
+
+@pytest.mark.parametrize(("first", "second", "place"), PAIRS)
+def test_two_operations_of_which_one_feeds_the_other_are_one_step(first: str, second: str, place: int) -> None:
+    one, other = OPERATIONS[first].arguments, OPERATIONS[second].arguments
+    inner = record(first, *(given(kind, n) for n, kind in enumerate(one)))
+    arguments = [inner if n == place else given(kind, n + len(one)) for n, kind in enumerate(other)]
+    program = Program((Vec(as_number(record(second, *arguments)), 0.0, 0.0),))
+    used = tape(program.plan.passes[-1], "floats").steps[:, 0]
+    assert CODES[f"{first}_{second}_{place}"] in used
+    assert_same(program, picture(9, 70))
+
+
+def test_what_is_read_twice_is_kept_until_its_last_reader() -> None:
+    """A sum and each of its parts: a register given back too early would show."""
+    a, b, c = (given("float", n) for n in range(3))
+    product = a * b
+    total = product + c
+    assert_same(Program((Vec(total * product, (total - product) * c, v.maximum(total, a) + product),)), picture(7, 300))
+
+
+def test_states_of_a_loop_that_change_places() -> None:
+    """Fibonacci's numbers from two numbers of the pixel, and a state that becomes another's old value."""
+
+    def turn(n: Value, states: tuple[Value, ...]) -> list[Value]:
+        low, high, _ = states
+        return [high, low + high, low * v.to_float(n)]
+
+    parts = repeat(whole(9), 20, [given("float", 0), given("float", 1), constant(0.0)], turn)
+    assert_same(Program((Vec(*parts),)), picture(5, 290))
+
+
+def test_loops_in_loops_with_sums_that_read_neighbours() -> None:
+    def inner(n: Value) -> Value:
+        return repeat(v.to_int(uniform("u") * 5.0), 8, [constant(0.0)], lambda m, s: [s[0] + near(CAMERA, 0, m, n) * 0.5])[0]
+
+    total = repeat(whole(3), 8, [constant(0.0), constant(1.0)], lambda n, s: [s[0] + inner(n), s[1] * 0.75])
+    assert_same(Program((Vec(total[0], total[1], given("float", 2)),)), picture(40, 60))
+
+
+def test_a_loop_without_turns_gives_what_it_started_with() -> None:
+    parts = repeat(v.to_int(uniform("u") - 5.0), 8, [given("float", 0)], lambda n, s: [s[0] * 3.0])
+    assert_same(Program((Vec(parts[0], 0.0, 0.0),)), picture(3, 33))
+
+
+@pytest.mark.parametrize("columns", [1, 31, 32, 33, 287, 289, 600])
+def test_rows_of_any_length(columns: int) -> None:
+    """Blocks of a row are of about equal length; the last one may be shorter. Reads from pictures of several sizes."""
+    small = computed([near(CAMERA, 0) * 0.5], reduce=4)
+    moved = fetch(CAMERA, 1, v.to_int(v.to_float(v.value(given("int", 0)))), whole(2))
+    assert_same(Program((Vec(near(CAMERA, 0, -2, 1), enlarged(small)[0], moved),)), picture(37, columns))
+
+
+def test_bytes_by_steps_and_by_machine_code() -> None:
+    """The camera as 32-bit words; numbers beyond 0 to 1 and what is no number, as a byte."""
+    one = Program(
+        (Vec(near(CAMERA, 0) * 1.5, near(CAMERA, 2) - 0.25, near(CAMERA, 1) / (near(CAMERA, 3) - near(CAMERA, 3))),)
+    ).plan.passes[0]
+    words = np.random.default_rng(8).integers(0, 2**32, (12, 320), dtype=np.uint32)
+    made = []
+    for code in (None, machine_code(assembly(one, "bytes"))):
+        out = np.zeros((12, 320), np.uint32)
+        Kernel(one, "bytes", code).run([(words, 300)], out, (300, 12), np.zeros(1, np.int32), [])
+        made.append(out[:, :300])
+    assert np.array_equal(made[0], made[1])
+    assert len(np.unique(made[0])) > 1000
+
+
+def test_machine_code_takes_the_place_of_steps() -> None:
+    program = Program((Vec(given("float", 4), 0.0, 0.0),))
+    seen_by_steps(program, picture(4, 40))
+    prepare(program, "floats")
+    assert not is_quick(program, "floats")
+    np.testing.assert_allclose(
+        render_floats(program, picture(4, 40), INPUTS)[0], reference.run(program, picture(4, 40), INPUTS)[0]
+    )
