@@ -64,6 +64,20 @@ class Pace:
     size: int = 0
     seconds: float = 0.0
 
+    def took(self, seconds: float) -> None:
+        """Choose the size of the next moving frames by how long the last ones took."""
+        self.seconds = seconds if not self.seconds else 0.8 * self.seconds + 0.2 * seconds
+        to = self.size
+        if self.seconds > TOO_LONG:
+            to = min(to + 1, len(STEPS) - 1)
+        elif to and self._expected(to - 1) < SHORT_ENOUGH:
+            to -= 1
+        self.seconds, self.size = self._expected(to), to
+
+    def _expected(self, size: int) -> float:
+        """What a frame of another size will take, until it was measured."""
+        return ALWAYS + max(0.0, self.seconds - ALWAYS) * (STEPS[size] / STEPS[self.size]) ** 2
+
 
 @dataclass
 class Viewer:
@@ -96,6 +110,7 @@ class Viewer:
     last_change: float = 0.0
     last_scope: float = 0.0
     last_picture: Pixels | None = None
+    # Steps take longer than machine code: they have a pace of their own.
     paces: dict[bool, Pace] = field(default_factory=lambda: {False: Pace(), True: Pace(2)})
     _start: float = field(default_factory=time.monotonic)
     _paused_at: int = 0
@@ -195,7 +210,7 @@ class Viewer:
         picture = self._picture(key, shown, number, camera, width, regions_for(shown.compiled.program.final, source, number))
         rendered = time.perf_counter()
         if not lossless:
-            self._keep_pace(rendered - began, quick)
+            self.paces[quick].took(rendered - began)
         pixels = as_bgra(picture, width)
         probed = self._probed(pixels, camera, width)
         if self.scope != "none":
@@ -227,24 +242,6 @@ class Viewer:
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""
         return self.playbacks.setdefault((key, small), Playback())
-
-    def _keep_pace(self, seconds: float, quick: bool) -> None:
-        """Choose the size of the next moving frames by how long the last ones took. Steps take longer than machine code: they
-        have a pace of their own."""
-        pace = self.paces[quick]
-        pace.seconds = seconds if not pace.seconds else 0.8 * pace.seconds + 0.2 * seconds
-        at, last = pace.size, len(STEPS) - 1
-
-        def expected(size: int) -> float:
-            """What another size will take, until it was measured."""
-            return ALWAYS + max(0.0, pace.seconds - ALWAYS) * (STEPS[size] / STEPS[at]) ** 2
-
-        to = at
-        if pace.seconds > TOO_LONG:
-            to = min(at + 1, last)
-        elif at and expected(at - 1) < SHORT_ENOUGH:
-            to = at - 1
-        pace.seconds, pace.size = expected(to), to
 
     def _probed(self, pixels: Pixels, camera: Words, width: int) -> dict[str, Any]:
         """The probed place's colour before and after, red first, 0 to 255."""
