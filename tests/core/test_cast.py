@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from pathlib import Path
 
 import cv2
@@ -10,7 +11,8 @@ import pytest
 
 from sunglaze.core.camera.cameras import colours, screen_size
 from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn, figures
-from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHTS, TO_LINEAR, develop
+from sunglaze.core.camera.kept import Kept
+from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, develop
 from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
 from sunglaze.core.camera.performer.people import MONK_TONES
 from sunglaze.core.camera.takes import ASSETS, Film, take
@@ -144,11 +146,11 @@ def test_developing_is_srgb_with_a_shoulder() -> None:
     light = np.linspace(0.001, 0.79, 60, dtype=np.float32)
     linear = np.repeat(light[None, :, None], 3, axis=2).copy()
     out = np.zeros((1, 60, 4), np.uint8)
-    develop(linear, np.zeros((1, 60), np.uint8), out, 0, 0.0, 0.0, DEVELOPED, GRAIN)
+    develop(linear, np.zeros((1, 60), np.uint8), out, 0, 0.0, 0.0)
     expected = 255 * np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
     assert np.abs(out[0, :, 0] - expected).max() <= 1.0
     bright = np.full((1, 1, 3), 1.5, np.float32)
-    develop(bright, np.zeros((1, 1), np.uint8), out[:, :1], 0, 0.0, 0.0, DEVELOPED, GRAIN)
+    develop(bright, np.zeros((1, 1), np.uint8), out[:, :1], 0, 0.0, 0.0)
     assert 240 < out[0, 0, 0] < 255
 
 
@@ -219,3 +221,21 @@ def test_depth_is_that_of_the_points_that_are_seen() -> None:
         assert np.isinf(here[:40, :40]).all()
     assert distances[1] > 2 * distances[0]
     assert distances[0] * sizes[0] == pytest.approx(distances[1] * sizes[1], rel=0.12)
+
+
+def test_a_loop_longer_than_memory_is_still_served_from_it() -> None:
+    """Of ten frames with room for six, the first six are made once; another loop takes their place."""
+    made: list[tuple[Hashable, ...]] = []
+    kept = Kept(6 * 1000)
+
+    def rounds(loop: str, times: int) -> int:
+        made.clear()
+        for n in range(10 * times):
+            key = (loop, 1, 1, n % 10)
+            frame = kept.get(key, lambda key=key: (made.append(key), np.full(1000, key[3], np.uint8))[1])  # type: ignore[misc]
+            assert (frame == n % 10).all()
+        return len(made)
+
+    assert rounds("talk", 3) == 10 + 4 + 4
+    assert rounds("edges", 2) == 10 + 4
+    assert rounds("talk", 1) == 10

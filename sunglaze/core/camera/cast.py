@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import shrunk
 from sunglaze.core.camera.kept import KEPT
-from sunglaze.core.camera.lighting import DEVELOPED, GRAIN, LIGHT_CODES, LIGHTS, TO_LINEAR, develop, lay_figure, lay_place
+from sunglaze.core.camera.lighting import LIGHT_CODES, LIGHTS, TO_LINEAR, develop, in_bands, lay_figure, lay_place
 from sunglaze.core.camera.performer.labels import (
     BEARD,
     BROW,
@@ -153,7 +153,7 @@ class StandIn:
         number %= self.length
         return KEPT.get(self._key(number), lambda: self._composed(number))
 
-    def _key(self, number: int, *more: str) -> Hashable:
+    def _key(self, number: int, *more: str) -> tuple[Hashable, ...]:
         return (self.sitting, self.width, self.height, 0 if self.sitting.script == "still" else number, *more)
 
     def _composed(self, number: int) -> Words:
@@ -163,19 +163,22 @@ class StandIn:
             large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
-        linear = KEPT.get(
-            (self.sitting.light, PLACE_OF[self.sitting.who], self.sitting.back, self.width, self.height), self._lit_place
-        ).copy()
-        mask = np.zeros((self.height, self.width), np.uint8)
+        linear = KEPT.get((self.sitting, self.width, self.height, "place"), self._lit_place).copy()
+        mask, amounts = np.zeros((self.height, self.width), np.uint8), light.numbers()
         for figure in figures(self.sitting, number):
             frame = self._frame_of(figure)
             to_screen = self._to_screen(figure)
             colour = self.warped(frame.colour, to_screen)
-            lay_figure(linear, colour, self.warped(frame.lights, to_screen), light.numbers(), TO_LINEAR, LIGHT_CODES)
+            lights = self.warped(frame.lights, to_screen)
+
+            def lay(first: int, last: int, colour: Bytes = colour, lights: Bytes = lights) -> None:
+                lay_figure(linear[first:last], colour[first:last], lights[first:last], amounts, TO_LINEAR, LIGHT_CODES)
+
+            in_bands(self.height, lay)
             mask = np.maximum(mask, colour[..., 3])
         out = blank(self.height, self.width)
         parts = out.view(np.uint8).reshape(self.height, -1, 4)[:, : self.width]
-        develop(linear, mask, parts, number, light.noise, light.corners, DEVELOPED, GRAIN)
+        develop(linear, mask, parts, number, light.noise, light.corners)
         return out
 
     def _lit_place(self) -> NDArray[np.float32]:
@@ -233,15 +236,22 @@ class StandIn:
 
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
         """What every pixel shows, exactly: the performers' material (performer/shapes.py, 0 for none) and the place's label."""
+        number %= self.length
+        return KEPT.get(self._key(number, "labels"), partial(self._materials, number)), self._behind()
+
+    def _behind(self) -> Bytes:
         _, behind = place(PLACE_OF[self.sitting.who])
+        made = partial(self.warped, behind, self._place_to_screen(), True)
+        return KEPT.get((self.sitting, self.width, self.height, "behind"), made)
+
+    def _materials(self, number: int) -> Bytes:
         found = np.zeros((self.height, self.width), np.uint8)
-        for figure in figures(self.sitting, number % self.length):
+        for figure, to_screen in self.standing(number):
             frame = self._frame_of(figure)
-            to_screen = self._to_screen(figure)
-            seen = self.warped(frame.colour[..., 3], to_screen) > 127
+            seen = self.warped(cv2.extractChannel(frame.colour, 3), to_screen)
             material = self.warped(frame.material, to_screen, True)
-            found = np.where(seen & (material > 0), material, found)
-        return found, self.warped(behind, self._place_to_screen(), True)
+            cv2.copyTo(material, np.asarray((seen > 127) & (material > 0), np.uint8), found)
+        return found
 
     def regions(self, number: int, names: Iterable[str]) -> dict[str, Bytes]:
         """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
@@ -254,8 +264,11 @@ class StandIn:
             return self._one_person(number, name)[..., None]
         material, behind = self.labels(number)
         labels, of_place = REGIONS[name]
-        inside = np.isin(behind, labels) & (material == 0) if of_place else np.isin(material, labels)
-        return np.asarray(cv2.blur(np.asarray(inside * 255, np.uint8), (3, 3))[..., None], np.uint8)
+        chosen = np.isin(np.arange(256), labels).astype(np.uint8) * 255
+        inside = cv2.LUT(behind if of_place else material, chosen)
+        if of_place:
+            inside[material > 0] = 0
+        return np.asarray(cv2.blur(inside, (3, 3))[..., None], np.uint8)
 
     def _one_person(self, number: int, name: str) -> Bytes:
         """What is seen of the nearer or the farther of two people; of one alone, who is the nearer."""

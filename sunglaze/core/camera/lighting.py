@@ -5,7 +5,11 @@ Sums are in linear light; the codes of lights are square roots of their amounts 
 
 from __future__ import annotations
 
+import itertools
 import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -71,7 +75,33 @@ LIGHT_CODES = np.stack([CODES**2 * FULL[name] for name in LIGHT_NAMES]).astype(n
 DEVELOPED, GRAIN = _developed(), _grain()
 
 
-# None of these share out their work: several threads make frames at once, which not every threading layer of Numba allows.
+_pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="develop")
+
+
+def in_bands(rows: int, work: Callable[[int, int], None]) -> None:
+    """Rows from the first to the one behind the last, shared out: several threads make frames at once, which not every threading
+    layer of Numba allows, so it is done here."""
+    count = os.cpu_count() or 1
+    edges = [rows * n // count for n in range(count + 1)]
+    others = [_pool.submit(work, *band) for band in itertools.pairwise(edges[1:])]
+    work(edges[0], edges[1])
+    for other in others:
+        other.result()
+
+
+def develop(
+    light: NDArray[np.float32], mask: NDArray[np.uint8], out: NDArray[np.uint8], frame: int, noise: float, corners: float
+) -> None:
+    """Linear light (height, width, 3) to bytes: darker corners, shoulder and sRGB, then noise, stronger in the dark. `out`
+    (height, width, 4): red, green, blue and the mask. The noise is the frame's own, and the same whenever it is made."""
+
+    def band(first: int, last: int) -> None:
+        part = slice(first, last)
+        _develop(light[part], mask[part], out[part], first, light.shape[0], frame, noise, corners, DEVELOPED, GRAIN)
+
+    in_bands(light.shape[0], band)
+
+
 @njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
 def lay_place(out: Any, place: Any, amounts: Any, to_linear: Any) -> None:
     """The place (height, width, 3 bytes) in its light, into linear `out` (height, width, 3)."""
@@ -97,19 +127,20 @@ def lay_figure(out: Any, colour: Any, lights: Any, amounts: Any, to_linear: Any,
 
 
 @njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
-def develop(light: Any, mask: Any, out: Any, frame: int, noise: float, corners: float, developed: Any, grain: Any) -> None:
-    """Linear light to bytes: darker corners, shoulder and sRGB, then noise, stronger in the dark. `out` (height, width, 4):
-    red, green, blue and the mask. The noise is the frame's own, and the same whenever it is made."""
-    height, width = light.shape[0], light.shape[1]
+def _develop(
+    light: Any, mask: Any, out: Any, first: int, height: int, frame: int, noise: float, corners: float, developed: Any, grain: Any
+) -> None:
+    """Rows from `first` on of a picture `height` rows high."""
+    rows, width = light.shape[0], light.shape[1]
     last = grain.shape[0] - 1
     one, half, two, top = np.float32(1), np.float32(0.5), np.float32(2), np.float32(developed.shape[0] - 1)
     scale = top / np.float32(math.sqrt(BRIGHTEST))
     strong, weaker = np.float32(1.45 * noise), np.float32(noise / 255)
     corner, wide, zero, white = np.float32(2 * corners), np.float32(1 / width), np.float32(0), np.float32(255)
     down, across = frame * 197, frame * 311
-    for y in range(height):
-        fy = np.float32((y + 0.5) / height - 0.5)
-        row = (y + down) & last
+    for y in range(rows):
+        fy = np.float32((first + y + 0.5) / height - 0.5)
+        row = (first + y + down) & last
         for x in range(width):
             fx = (np.float32(x) + half) * wide - half
             far = min(one, two * (fx * fx + fy * fy))

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import contextlib
 import gc
+import os
 import queue
 import signal
 import sys
@@ -39,7 +40,7 @@ from sunglaze.core.render.frames import prepare, prepare_stages, unoptimised
 from sunglaze.core.render.kernel import put_optimised
 from sunglaze.core.render.stepping import machine
 from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, SetEffects, View
-from sunglaze.server.rendering.optimising import Optimiser
+from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
 LONGEST_SLEEP = 0.05
@@ -121,12 +122,15 @@ class Worker:
                 yield self.waiting.get_nowait()
 
     def _decode_ahead(self) -> None:
-        """Make the frames of what sits before the cameras before they are due; once made they are kept."""
+        """Make the frames of what sits before the cameras before they are due; once made they are kept. Frames and builds that
+        are due now come first: on Linux a thread has a priority of its own."""
+        if sys.platform == "linux":
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICE)
         while True:
             wanted = {(viewer.sitting, screen_size(viewer.screen, viewer.short)) for viewer in list(self.viewers.values())}
             for sitting, size in wanted or {(Sitting(), (WIDTH, HEIGHT))}:
                 camera = StandIn(*size, sitting)
-                if camera.length * 4 * size[0] * size[1] < KEPT_BYTES * 0.8:
+                if camera.length * 4 * size[0] * size[1] < KEPT_BYTES * 0.9:
                     for number in range(camera.length):
                         if self.sat.is_set():
                             break  # who sits there now comes first
