@@ -14,8 +14,26 @@ const trackers: Plugin = {
   },
 }
 
+/** Where a workbench is opened, its script is fetched along with the page's own, not after that has run. */
+const workbench: Plugin = {
+  name: 'workbench',
+  transformIndexHtml: {
+    order: 'post',
+    handler(html, { bundle }) {
+      const chunk = Object.values(bundle ?? {}).find((one) => one.type === 'chunk' && one.name === 'WorkBench')
+      if (chunk?.type !== 'chunk') return html
+      const scripts = [chunk.fileName, ...chunk.imports.filter((file) => !html.includes(file))]
+      const files = [...scripts.map((file) => ['modulepreload', file]), ...[...(chunk.viteMetadata?.importedCss ?? [])].map((file) => ['preload', file])]
+      const children = `if (location.pathname.startsWith('/effects/'))
+  for (const [rel, file] of ${JSON.stringify(files)})
+    document.head.append(Object.assign(document.createElement('link'), { rel, href: '/' + file, as: rel === 'preload' ? 'style' : '', crossOrigin: '' }))`
+      return [{ tag: 'script', children, injectTo: 'head' }]
+    },
+  },
+}
+
 export default defineConfig({
   // Addresses that start with / are the server's, not files to bundle.
-  plugins: [vue({ template: { transformAssetUrls: { includeAbsolute: false } } }), vuetify({ autoImport: true }), trackers],
+  plugins: [vue({ template: { transformAssetUrls: { includeAbsolute: false } } }), vuetify({ autoImport: true }), trackers, workbench],
   build: { target: 'es2022', chunkSizeWarningLimit: 900 },
 })

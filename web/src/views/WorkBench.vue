@@ -37,6 +37,7 @@ const { say, complain } = useMessages()
 const stream = useStream()
 const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say, seen: stream.seen })
 const { effect, state, layers, saving, savedAt } = doc
+const loading = doc.load()
 const sittings = useSitting(props.id, stream)
 const real = useRealCamera(say)
 const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
@@ -125,7 +126,7 @@ function move(layer: string, control: string, value: Plain): void {
 
 onMounted(async () => {
   try {
-    await doc.load()
+    await loading
   } catch (error) {
     missing.value = error instanceof Error ? error.message : String(error)
   }
