@@ -29,7 +29,7 @@ WIDTH, HEIGHT = 540, 960
 TILE_SHORT = 108
 GALLERY_TILE = 162, 288
 AHEAD = 2
-SOONEST, SOONEST_IN_GESTURE, SOONEST_IN_BUILDING = 0.6 / RATE, 1.1 / RATE, 1.6 / RATE
+SOONEST, SOONEST_IN_GESTURE, SOONEST_IN_BUILDING = 0.6 / RATE, 1.1 / RATE, 1.3 / RATE
 """Least seconds between frames: while an edit is being built, fewer are made, so that it has the processor."""
 GESTURE_SECONDS = 0.1
 QUALITY, TILE_QUALITY = 85, 80
