@@ -28,7 +28,8 @@ Words = NDArray[np.uint32]
 
 KEPT = 256
 BANDS_A_THREAD = 4
-LEAST_ROWS = 64
+LEAST_PIXELS = 50_000
+"""A thread: sharing out less takes longer than it saves."""
 
 _ready = threading.Lock()
 _pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="rows")
@@ -64,8 +65,8 @@ class Kernel:
         """Fill `out` with what the pass gives at every pixel of `size` (columns, rows).
 
         `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
-        order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads` bounds
-        the bands; 1 runs on this thread.
+        order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads`: as many
+        as pay where none are given; 1 runs on this thread.
         """
         width, height = size
         words = self.shape.target is None and self.pixels == "bytes"
@@ -91,7 +92,8 @@ class Kernel:
         held = [np.ascontiguousarray(_aligned(table)) for table in tables]
         given = Given([surface for surface, _ in pictures], dims, out, slots, held, size)
 
-        threads = max(1, min(threads or os.cpu_count() or 1, height // LEAST_ROWS))
+        usual = min(os.cpu_count() or 1, width * height // LEAST_PIXELS)
+        threads = max(1, min(threads or usual, height))
         bands = threads * BANDS_A_THREAD if threads > 1 else 1
         edges = [height * n // bands for n in range(bands + 1)]
         following = itertools.count()
