@@ -1,8 +1,8 @@
 """Write a pass as a tape: a row of whole numbers a step, for the machine of core/render/stepping.py.
 
 A tape is there in a small part of the time that machine code takes, and runs at a third to half of its speed: an edit is seen by
-it. A step does one operation for a block of pixels of a row, from registers to a register. Registers hold a block of 32-bit words,
-or one group of lanes where all pixels of the block have the same.
+it. A step does one operation for a block of pixels of a row, from registers to a register. Registers hold a block of 32-bit
+words, or one group of lanes where all pixels of the block have the same.
 """
 
 from __future__ import annotations
