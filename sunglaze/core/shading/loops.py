@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from contextvars import ContextVar
 from dataclasses import dataclass
 
-from sunglaze.core.shading.expression import Rate, Value, constant, listing
+from sunglaze.core.shading.expression import Rate, Value, constant, listing, needed
 
 _depth: ContextVar[int] = ContextVar("loop depth", default=0)
 LONGEST = 512
@@ -66,50 +66,25 @@ def repeat(count: Value, most: int, start: Sequence[Value], turn: Turn) -> tuple
 
 def _detached(results: tuple[Value, ...], depth: int, outer: list[Value]) -> tuple[Value, ...]:
     """The results with every part that no turn changes replaced by a leaf `outer`, and added to the list."""
-    inside: dict[int, bool] = {}
-    made: dict[int, Value] = {}
+    turning: dict[int, Value] = {}
     places: dict[int, int] = {}
 
-    def turning(value: Value) -> bool:
-        stack = [value]
-        while stack:
-            v = stack[-1]
-            if id(v) in inside:
-                stack.pop()
-                continue
-            waiting = [a for a in v.arguments if id(a) not in inside]
-            if waiting:
-                stack.extend(waiting)
-                continue
-            stack.pop()
-            mine = v.op in ("turn", "state") and v.attribute[0] == depth
-            inside[id(v)] = mine or any(inside[id(a)] for a in v.arguments)
-        return inside[id(value)]
+    def part(value: Value) -> Value:
+        if value.op == "const":
+            return value
+        if id(value) in turning:
+            return turning[id(value)]
+        if id(value) not in places:
+            places[id(value)] = len(outer)
+            outer.append(value)
+        return Value("outer", (), (depth, places[id(value)]), value.kind, max(Rate.PASS, value.rate))
 
-    def replaced(root: Value) -> Value:
-        stack = [root]
-        while stack:
-            v = stack[-1]
-            if id(v) in made:
-                stack.pop()
-                continue
-            if v.op == "const" or not turning(v):
-                made[id(v)] = v if v.op == "const" else _outer(v)
-                continue
-            waiting = [a for a in v.arguments if id(a) not in made]
-            if waiting:
-                stack.extend(waiting)
-                continue
-            made[id(v)] = Value(v.op, tuple(made[id(a)] for a in v.arguments), v.attribute, v.kind, v.rate)
-        return made[id(root)]
-
-    def _outer(v: Value) -> Value:
-        if id(v) not in places:
-            places[id(v)] = len(outer)
-            outer.append(v)
-        return Value("outer", (), (depth, places[id(v)]), v.kind, max(Rate.PASS, v.rate))
-
-    return tuple(replaced(r) for r in results)
+    for value in needed(results):
+        if value.op in ("turn", "state") and value.attribute[0] == depth:
+            turning[id(value)] = value
+        elif any(id(a) in turning for a in value.arguments):
+            turning[id(value)] = Value(value.op, tuple(map(part, value.arguments)), value.attribute, value.kind, value.rate)
+    return tuple(map(part, results))
 
 
 def whole(number: int | Value) -> Value:
