@@ -1,0 +1,68 @@
+"""When an edit is saved: behind its picture, and without one all the same."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import httpx
+from playwright.sync_api import Page, expect
+
+from tests.browser.workbench import new_effect, settle
+
+FILLS: list[dict[str, Any]] = [
+    {"kind": "fill", "id": "sand", "name": "Sand", "blend": "normal", "opacity": 0.5, "values": {"colour": "#d8b070"}},
+    {"kind": "fill", "id": "sea", "name": "Sea", "blend": "multiply", "opacity": 0.5, "values": {"colour": "#2060a0"}},
+]
+TIMES = """() => ({
+  edits: performance.getEntriesByName('edit to picture').map((one) => [one.startTime, one.startTime + one.duration]),
+  saved: performance.getEntriesByType('resource').filter((one) => one.name.endsWith('/revisions')).map((one) => one.startTime),
+})"""
+
+
+def head(address: str, identity: str) -> dict[str, Any]:
+    with httpx.Client(base_url=address) as http:
+        effect: dict[str, Any] = http.get(f"/api/effects/{identity}").json()["effect"]
+    return effect
+
+
+def test_an_edit_is_saved_when_its_picture_has_come(page: Page, address: str) -> None:
+    """Both want the same processor; who edits waits for the picture."""
+    identity = new_effect(page, address, FILLS)
+    page.locator(".tile-face").nth(1).click()
+    for mode in ("screen", "overlay", "darken"):
+        page.evaluate("performance.clearMeasures(); performance.clearResourceTimings()")
+        page.get_by_label("Blend mode").select_option(mode)
+        settle(page)
+        times = page.evaluate(TIMES)
+        [[made, seen]], [saved] = times["edits"], times["saved"]
+        # A picture that takes longer than 0.4 s is not waited for.
+        assert saved >= min(seen, made + 400) - 5
+        assert head(address, identity)["layers"][1]["blend"] == mode
+
+
+def test_several_edits_at_once_are_all_saved_in_their_order(page: Page, address: str) -> None:
+    identity = new_effect(page, address, FILLS)
+    page.locator(".tile-face").nth(1).click()
+    for mode in ("screen", "overlay", "darken", "lighten"):
+        page.get_by_label("Blend mode").select_option(mode)
+    settle(page)
+    assert head(address, identity)["layers"][1]["blend"] == "lighten"
+    with httpx.Client(base_url=address) as http:
+        revisions = http.get(f"/api/effects/{identity}/history").json()
+    assert len(revisions) >= 4 + 1
+    for mode in ("darken", "overlay", "screen", "multiply"):
+        page.keyboard.press("Control+z")
+        expect(page.get_by_label("Blend mode")).to_have_value(mode)
+
+
+def test_an_edit_whose_picture_does_not_come_is_saved_all_the_same(page: Page, address: str) -> None:
+    """The stream is cut off; saving goes by another way."""
+    identity = new_effect(page, address, FILLS)
+    page.route_web_socket("**/api/stream", lambda socket: None)
+    page.reload()
+    page.locator(".tile-face").nth(1).click()
+    page.get_by_label("Blend mode").select_option("screen")
+    expect(page.locator(".saved")).to_contain_text("saved")
+    page.wait_for_function("performance.getEntriesByType('resource').some((one) => one.name.endsWith('/revisions'))")
+    expect(page.locator(".saved")).to_contain_text("saved")
+    assert head(address, identity)["layers"][1]["blend"] == "screen"
