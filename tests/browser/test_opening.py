@@ -1,0 +1,36 @@
+"""What is fetched when a page opens, and when."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.workbench import new_effect
+
+FETCHED = """() => performance.getEntriesByType('resource')
+  .filter((one) => one.name.includes('/assets/'))
+  .map((one) => [one.name.split('/').pop().split('-')[0], one.startTime, one.responseEnd])"""
+
+
+def fetched(page: Page) -> dict[str, tuple[float, float]]:
+    found: list[Any] = page.evaluate(FETCHED)
+    return {name: (start, end) for name, start, end in found}
+
+
+def test_the_workbenchs_script_comes_along_with_the_pages_own(page: Page, address: str) -> None:
+    """Scripts are executed when the page's text has been read; by then it is asked for."""
+    new_effect(page, address)
+    found = fetched(page)
+    read = page.evaluate("performance.getEntriesByType('navigation')[0].domInteractive")
+    assert found["WorkBench"][0] <= read
+    assert "RecipeSheet" not in found, "what only recipes need is fetched with the first recipe"
+
+
+@pytest.mark.parametrize("path", ["/", "/showcase", "/p/ABCDEF"])
+def test_other_pages_do_not_fetch_the_workbench(page: Page, address: str, path: str) -> None:
+    page.goto(address + path)
+    expect(page.locator("#app")).not_to_be_empty()
+    page.wait_for_load_state("networkidle")
+    assert "WorkBench" not in fetched(page)
