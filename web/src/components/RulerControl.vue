@@ -183,15 +183,17 @@ function leave(event: FocusEvent): void {
 .number {
   display: flex;
   align-items: baseline;
-  gap: 5px;
+  gap: 3px;
   font-size: 13px;
 }
 .number .field {
   width: 100%;
   text-align: right;
 }
+/* The longest unit leaves room for a number of five signs. */
 .unit {
   color: var(--faint);
+  font-size: 11.5px;
 }
 .wrong .field {
   border-color: var(--bad);
