@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from sunglaze.core.shading.printers.llvm import Printer
 
 LANES = 32
-"""Pixels at a time. Two registers of AVX2 or one of AVX-512: with eight, most operations wait for the one before."""
+"""Pixels at a time. Four registers of AVX2 or two of AVX-512: with fewer, most operations wait for the one before."""
 FLOATS, INTS, BOOLS = f"<{LANES} x float>", f"<{LANES} x i32>", f"<{LANES} x i1>"
 IOTA = f"<{', '.join(f'i32 {n}' for n in range(LANES))}>"
 _SPREAD = f"<{LANES} x i32> zeroinitializer"

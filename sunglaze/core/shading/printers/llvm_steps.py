@@ -27,13 +27,14 @@ from sunglaze.core.shading.printers.tape import (
     THIRD,
     TO,
     WIDE,
-)  # fmt: skip
+)
 
 _SEEN = ("x", "y", "groups", "stride", "plane", "pictures", "dims", "out", "tables", "sizes")
 """What every operation may ask for: 64-bit numbers, and pointers as such."""
 _POINTERS = ("pictures", "dims", "out", "tables", "sizes")
 _LOADED = {"float": "float", "int": "i32", "bool": "i32"}
-_FOUR = 4
+_FACTS = 4
+"""Numbers that say how a picture lies in memory (machine.py, Given)."""
 
 
 def _lanes(kind: str) -> str:
@@ -107,7 +108,7 @@ class _Operation:
     def one_picture(self, as_words: bool) -> None:
         """The step's picture, from its channel's plane on, as the only one there is."""
         place = self.field(PLACE)
-        far = self.printer.emit(self.entry, f"mul i64 {place}, {_FOUR}")
+        far = self.printer.emit(self.entry, f"mul i64 {place}, {_FACTS}")
         self.entry.append(f"  %dims = getelementptr i64, ptr {self.fact('dims')}, i64 {far}")
         at = self.printer.emit(self.entry, f"getelementptr ptr, ptr {self.fact('pictures')}, i64 {place}")
         data = self.printer.emit(self.entry, f"load ptr, ptr {at}")
