@@ -310,7 +310,7 @@ def parity(
     on_gpu: Annotated[bool, typer.Option("--gpu/--no-gpu", help="Also in the player, in headless Chromium.")] = True,
     as_json: Annotated[bool, typer.Option("--json", help="Machine-readable.")] = False,
 ) -> None:
-    """Compare NumPy, steps, machine code and the GPU player on every node and on random graphs; exit code 1 outside the bounds."""
+    """Compare NumPy, steps, machine code and the GPU player on every node and random graphs; exit code 1 outside the bounds."""
     from sunglaze.parity.command import run as compare_all
 
     words, good = compare_all(nodes, graphs, seed, on_gpu, as_json)
