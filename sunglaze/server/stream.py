@@ -117,7 +117,11 @@ async def _take(text: str, viewer: int, supervisor: Supervisor, replies: asyncio
     try:
         message = _message.validate_json(text)
         if isinstance(message, ShowMessage):
-            await asyncio.to_thread(supervisor.show, viewer, {"effect": message.effect}, False, message.serial)
+            shown = {"effect": message.effect}
+            if supervisor.has_files_of(shown):
+                supervisor.show(viewer, shown, False, message.serial)
+            else:
+                await asyncio.to_thread(supervisor.show, viewer, shown, False, message.serial)
         elif isinstance(message, GalleryMessage):
             await asyncio.to_thread(_show_gallery, viewer, supervisor, message.ids, sessions)
         elif isinstance(message, MoveMessage):

@@ -63,11 +63,9 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
 
     # Undo to the start, redo to the end: the same pictures, also over a reload.
     page.keyboard.press("Control+z")
-    settle(page)
-    assert np.array_equal(pixels(page), after)
+    until(page, lambda: np.array_equal(pixels(page), after))
     page.keyboard.press("Control+Shift+z")
-    settle(page)
-    assert np.array_equal(pixels(page), moved)
+    until(page, lambda: np.array_equal(pixels(page), moved))
     page.reload()
     settle(page)
     assert np.array_equal(pixels(page), moved)

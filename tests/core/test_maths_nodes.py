@@ -37,7 +37,7 @@ WANTED: dict[str, tuple[dict[str, int], Callable[[], np.ndarray]]] = {
     "fract": ({"a": 0}, lambda: A - np.floor(A)),
     "minimum": ({"a": 0, "b": 1}, lambda: np.minimum(A, B)),
     "maximum": ({"a": 0, "b": 1}, lambda: np.maximum(A, B)),
-    "clamp": ({"a": 0, "low": 1, "high": 2}, lambda: np.where(A > B, np.minimum(A, C), B)),
+    "clamp": ({"a": 0, "low": 1, "high": 2}, lambda: np.clip(A, B, C)),
     "mix": ({"a": 0, "b": 1, "amount": 2}, lambda: A + (B - A) * C),
     "step": ({"a": 0, "edge": 1}, lambda: (A >= B).astype(float)),
     "sine": ({"a": 0}, lambda: np.sin(np.radians(A))),

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from sunglaze.core.effect import compiling
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
@@ -14,7 +15,7 @@ from sunglaze.core.render.running import render_floats
 from sunglaze.core.shading import expression
 from sunglaze.core.shading import vector as v
 from sunglaze.core.shading.expression import Rate, constant, leaf, listing, needed
-from sunglaze.core.shading.pictures import CAMERA, here, near, sample
+from sunglaze.core.shading.pictures import CAMERA, here, near, sample, stage
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.program import Inputs, Program, clock, uniform
 from sunglaze.core.shading.vector import Vec
@@ -58,8 +59,10 @@ def test_forgetting_what_is_known_changes_no_program(monkeypatch: pytest.MonkeyP
     layers = [ready_made(kind, f"l{n}") for n, kind in enumerate(KINDS)]
     before = compiled(*layers)
     monkeypatch.setattr(expression, "_MOST_KNOWN", 40)
-    # Another name on top: what was kept of the layers themselves does not count.
-    again = compiled(*[layer.model_copy(update={"name": "again"}) for layer in layers])
+    # What was kept of the layers themselves does not count.
+    compiling._stage.cache_clear()
+    compiling._itself.cache_clear()
+    again = compiled(*layers)
     assert again.program.final.key == before.program.final.key
 
 
@@ -126,3 +129,42 @@ def test_the_listing_of_a_program_is_stable() -> None:
     text = listing((near(CAMERA, 0) * uniform("u") + 1.0, near(CAMERA, 1)))
     _ = near(CAMERA, 1) * 5.0
     assert listing((near(CAMERA, 0) * uniform("u") + 1.0, near(CAMERA, 1))) == text
+
+
+def stack(**lowest: object) -> list[Layer]:
+    kinds = ("colour-fringes", "outline", "film-grain")
+    return [ready_made("tone-and-colour", "tone", **lowest), *(ready_made(kind, kind) for kind in kinds)]
+
+
+def test_an_edit_below_leaves_what_is_recorded_above() -> None:
+    """A layer knows what lies below it by name."""
+    before, after = compiled(*stack()).program, compiled(*stack(blend="multiply")).program
+    for name in ("colour-fringes", "outline", "film-grain"):
+        assert all(one is other for one, other in zip(before.stages[name], after.stages[name], strict=True))
+    assert before.stages["tone"] != after.stages["tone"]
+
+
+def test_an_edit_below_leaves_the_forms_of_passes_that_read_it_as_a_picture() -> None:
+    before, after = (compiled(*stack(blend=mode)).program.final.plan.passes for mode in ("normal", "multiply"))
+    assert len(before) == len(after)
+    same = [one.values is other.values for one, other in zip(before, after, strict=True)]
+    assert same == [False, *[True] * (len(before) - 1)]
+
+
+def test_a_layer_by_another_content_is_another_form() -> None:
+    """The same name over the same layers above, one after the other: nothing of the one is taken for the other."""
+    camera = picture()
+    for mode in ("normal", "screen", "multiply", "difference", "normal"):
+        assert_right(compiled(*stack(blend=mode)), camera)
+
+
+def test_layers_change_places() -> None:
+    one, other, third, last = stack()
+    camera = picture()
+    for order in ((one, other, third, last), (other, one, last, third), (last, third, one, other), (one, third)):
+        assert_right(compiled(*order), camera)
+
+
+def test_a_stage_is_opaque() -> None:
+    with pytest.raises(TypeError, match="opaque"):
+        stage("half", Vec(0.1, 0.2, 0.3, 0.5))

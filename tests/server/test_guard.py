@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
-from concurrent.futures import ThreadPoolExecutor
-
 import httpx
 import pytest
 from starlette.applications import Starlette
@@ -12,6 +9,7 @@ from starlette.responses import PlainTextResponse
 from starlette.routing import Route
 
 from sunglaze.server.guard import Guard
+from tests.coroutines import finished
 
 INNER = Starlette(routes=[Route("/", lambda request: PlainTextResponse("in"), methods=["GET", "POST"])])
 
@@ -40,6 +38,4 @@ def test_hosts_and_origins(bound: str, host: str, origin: str | None, status: in
         async with httpx.AsyncClient(transport=transport, base_url="http://any") as client:
             return await client.post("/", headers=headers)
 
-    # On a thread of its own: the browser's fixtures keep an event loop running on this one.
-    with ThreadPoolExecutor(1) as pool:
-        assert pool.submit(lambda: asyncio.run(ask())).result().status_code == status
+    assert finished(ask()).status_code == status

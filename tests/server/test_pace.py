@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from sunglaze.server.rendering.viewing import STEPS, TOO_LONG, Pace
+from sunglaze.server.rendering.viewing import STEPS, TOO_LONG, Pace, Viewer
 
 
 def played(pace: Pace, whole: float, frames: int, always: float = 0.004) -> list[int]:
@@ -43,3 +43,12 @@ def test_one_late_frame_changes_nothing() -> None:
     played(pace, 0.018, 50)
     pace.took(0.07)
     assert pace.size == 0
+
+
+@pytest.mark.parametrize(("by_code", "by_steps"), [(0, 2), (1, 3), (3, 2), (2, 2)])
+def test_while_an_edit_is_built_frames_are_as_small_as_the_edit_will_be(by_code: int, by_steps: int) -> None:
+    viewer = Viewer(1)
+    viewer.paces = {False: Pace(by_code), True: Pace(by_steps)}
+    assert viewer._size(quick=False) == by_code
+    viewer.building = True
+    assert viewer._size(quick=False) == max(by_code, by_steps)

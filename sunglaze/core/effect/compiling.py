@@ -7,7 +7,7 @@ builds anew; the order of layers, their recipes, choices, blend modes and the ki
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
@@ -19,7 +19,7 @@ from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene
 from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import CAMERA, colour_here, passes_only_if
+from sunglaze.core.shading.pictures import CAMERA, colour_here, passes_only_if, stage
 from sunglaze.core.shading.program import Floats, Inputs, Program, uniform
 from sunglaze.core.shading.vector import Vec, clamp, clamp01
 
@@ -39,25 +39,29 @@ class Compiled:
 def compile_effect(effect: Effect, material: Material) -> Compiled:
     """Raises BadEffect, naming the layer, where one gives no picture; BadRecipe says all that is wrong with it."""
     below = colour_here(CAMERA)
-    stages, faults = [below], {}
-    by_id: dict[str, Vec] = {}
+    made: dict[str, tuple[Value, ...]] = {}
+    stages: dict[str, Vec] = {}
+    faults = {}
     known = _facts(material)
     for layer in effect.layers:
-        behind = "".join(part.digest.hex() for stage in stages for part in stage.parts())
-        key = f"{known} {behind} {layer.model_dump_json()}"
-        below, found = _stage(_Stage(key, layer, Scene(below, stages=dict(by_id)), material))
+        # What a layer records hangs on the names of those below it, not on what they are.
+        around = f"{known} {[*stages]}"
+        scene = Scene(below, stages=dict(stages))
+        colour, found = _stage(_Stage(f"{around} {layer.model_dump_json()}", around, layer, scene, material))
         if found:
             faults[layer.id] = list(found)
-        stages.append(below)
-        by_id[layer.id] = below
-    return Compiled(Program(tuple(stages)), inputs_of_effect(effect, material), faults)
+        made[layer.id] = colour.parts()[:3]
+        below = stages[layer.id] = stage(layer.id, colour)
+    program = Program((colour_here(CAMERA), *stages.values()), stages=made)
+    return Compiled(program, inputs_of_effect(effect, material), faults)
 
 
 @dataclass(frozen=True)
 class _Stage:
-    """A layer on what lies below; `key` says all that its recording hangs on."""
+    """A layer on what lies below; `key` says all that its recording hangs on, `around` what that is besides the layer."""
 
     key: str
+    around: str = field(compare=False)
     layer: Layer = field(compare=False)
     scene: Scene = field(compare=False)
     material: Material = field(compare=False)
@@ -70,10 +74,19 @@ def _facts(material: Material) -> str:
 
 
 @lru_cache(maxsize=128)
-def _stage(stage: _Stage) -> tuple[Vec, tuple[Fault, ...]]:
-    """The picture after a layer, and what is wrong with it though it gives one. Kept: an edit of one layer leaves those below it
-    as they were."""
-    layer, scene, material = stage.layer, stage.scene, stage.material
+def _stage(one: _Stage) -> tuple[Vec, tuple[Fault, ...]]:
+    """The picture after a layer, and what is wrong with it though it gives one. Kept: an edit of one layer leaves the others as
+    they were."""
+    layer = one.layer
+    rest = layer.model_dump_json(exclude={"name", "on", "group", "blend", "light", "opacity"})
+    colour, much, found = _itself(replace(one, key=f"{one.around} {rest}"))
+    return over(one.scene.below, colour, layer.blend, much, layer.light == "linear"), found
+
+
+@lru_cache(maxsize=128)
+def _itself(one: _Stage) -> tuple[Vec, Value, tuple[Fault, ...]]:
+    """A layer's colour and how much of it shows: all but how it is laid on what is below."""
+    layer, scene, material = one.layer, one.scene, one.material
     amount = uniform(f"{layer.id}.opacity")
     for driven in _driven(layer, [OPACITY], "", scene, material).values():
         amount = amount * driven.symbol
@@ -81,8 +94,7 @@ def _stage(stage: _Stage) -> tuple[Vec, tuple[Fault, ...]]:
     with passes_only_if(amount > 0.0):
         colour, found = _colour(layer, scene, material)
         mask = _mask(layer, scene, material)
-    much = amount if mask is None else amount * mask
-    return over(scene.below, colour, layer.blend, much, layer.light == "linear"), tuple(found)
+    return colour, amount if mask is None else amount * mask, tuple(found)
 
 
 def _colour(layer: Layer, scene: Scene, material: Material) -> tuple[Vec, list[Fault]]:

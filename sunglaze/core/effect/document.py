@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from functools import cache
 from itertools import groupby
 from typing import Annotated, Any, Final, Literal
 
@@ -68,6 +69,17 @@ class Drive(Strict):
         return self
 
 
+@cache
+def shipped_controls(kind: str) -> list[Port]:
+    """The controls of a ready-made layer; every effect asks for them at every turn."""
+    return ports(shipped()[kind])
+
+
+@cache
+def mask_controls(kind: str) -> list[Port]:
+    return ports(mask_recipes()[kind])
+
+
 class Layer(Strict):
     """A recipe and how it lies on what is below.
 
@@ -103,7 +115,7 @@ class Layer(Strict):
         if self.kind not in (OWN, *shipped()):
             return self
         _check_values(f"'{self.name}'", self.controls(), self.values)
-        numbers = self.driveable()
+        numbers = self.driveable() if self.drives else {}
         for control in self.drives:
             if control not in numbers:
                 raise ValueError(f"'{control}' of '{self.name}' cannot be driven; these can: {', '.join(numbers) or 'none'}")
@@ -115,7 +127,9 @@ class Layer(Strict):
         return self.recipe if self.kind == OWN else shipped().get(self.kind)
 
     def controls(self) -> list[Port]:
-        return ports(self.graph) if self.graph is not None else []
+        if self.kind in shipped():
+            return shipped_controls(self.kind)
+        return ports(self.recipe) if self.kind == OWN and self.recipe is not None else []
 
     def controls_set(self) -> list[tuple[Port, Any]]:
         """The layer's controls and what they stand at."""
@@ -133,7 +147,7 @@ class Layer(Strict):
 
     def mask_set(self) -> list[tuple[Port, Any]]:
         """The mask's controls and what they stand at."""
-        return _standing(ports(self.mask_graph), self.mask.values) if self.mask and self.mask_graph else []
+        return _standing(mask_controls(self.mask.kind), self.mask.values) if self.mask and self.mask_graph else []
 
     def everything_set(self) -> list[tuple[str, Port, Any]]:
         """Name, port and plain value of all that is set, on controls, on the mask and on nodes."""

@@ -53,7 +53,7 @@ class Previews:
     program: Program = field(init=False, default_factory=lambda: Program(()))
 
     def __post_init__(self) -> None:
-        recorder = _recorder(self.effect, self.layer, self.material, self.mask)
+        recorder, stages = _recorder(self.effect, self.layer, self.material, self.mask)
         everything = [recorder]
         for step in self.path:
             if recorder.recipe.node(step) is not None:
@@ -69,7 +69,7 @@ class Previews:
         if not self.path and not self.only and recorder.recipe.result is None:
             recorder.fault("the recipe has no result; wire the last node to the layer")
         self.faults = [fault for one in everything for fault in one.faults]
-        self.program = Program(tuple(seen(given.symbol) for given in self._given.values()))
+        self.program = Program(tuple(seen(given.symbol) for given in self._given.values()), stages=stages)
 
     def fits(self, effect: Effect, layer: str, path: tuple[str, ...], mask: bool = False, only: tuple[str, ...] = ()) -> bool:
         """Whether these show another state of the same effect, in which only values have changed."""
@@ -85,20 +85,25 @@ class Previews:
         return {identity: _view(given, picture) for (identity, given), picture in zip(self._given.items(), shown, strict=True)}
 
 
-def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> Recorder:
-    """A recorder of a layer's recipe, or mask, on what lies below; where that cannot be had, on the bare camera."""
+Stages = Mapping[str, tuple[Value, ...]]
+
+
+def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> tuple[Recorder, Stages]:
+    """A recorder of a layer's recipe, or mask, on what lies below; where that cannot be had, on the bare camera. And what the
+    names of those below stand for."""
     at = next((n for n, layer in enumerate(effect.layers) if layer.id == layer_id), None)
     if at is None:
         raise BadEffect("the layer is not in the effect (any more)")
     layer: Layer = effect.layers[at]
-    scene = Scene(colour_here(CAMERA))
+    scene, made = Scene(colour_here(CAMERA)), {}
     try:
         below = compile_effect(effect.model_copy(update={"layers": effect.layers[:at]}), material)
         stages: Mapping[str, Vec] = dict(zip([one.id for one in effect.layers[:at]], below.program.outputs[1:], strict=True))
-        scene = Scene(below.program.outputs[-1], stages=stages)
+        scene, made = Scene(below.program.outputs[-1], stages=stages), dict(below.program.stages)
     except BadEffect:
         pass
-    return record_mask(layer, scene, material) if mask else record_layer(layer, scene, material)
+    recorder = record_mask(layer, scene, material) if mask else record_layer(layer, scene, material)
+    return recorder, made
 
 
 def seen(symbol: Any) -> Vec:

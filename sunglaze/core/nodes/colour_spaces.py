@@ -19,8 +19,8 @@ def linear(encoded: Value) -> Value:
 def encoded(light: Value) -> Value:
     """sRGB encoding, IEC 61966-2-1; for values below 0 the line near 0 goes on."""
     x = minimum(light, 1e10)
-    # x^(1/2.4) = sqrt(x * sqrt(x)^(-1/3))
-    return select(light <= 0.0031308, light * 12.92, sqrt(x * f.inverse_root(sqrt(x), 3)) * 1.055 - 0.055)
+    # x^(1/2.4) = sqrt(x * x^(-1/6))
+    return select(light <= 0.0031308, light * 12.92, sqrt(x * f.inverse_root(x, 6)) * 1.055 - 0.055)
 
 
 def _hue(rgb: Vec, high: Value, spread: Value) -> Value:

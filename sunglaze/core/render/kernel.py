@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 import os
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -16,11 +17,11 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.render.machine import Given, MachineCode, Surface, machine_code
+from sunglaze.core.render.machine import Given, MachineCode, Surface, in_line, machine_code, memory
 from sunglaze.core.render.stepping import Steps
 from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers.llvm import Pixels, assembly
-from sunglaze.core.shading.printers.llvm_memory import LANES
+from sunglaze.core.shading.printers.llvm_reads import LANES
 from sunglaze.core.shading.printers.tape import tape
 from sunglaze.core.shading.program import Floats
 
@@ -28,11 +29,14 @@ Words = NDArray[np.uint32]
 
 KEPT = 256
 BANDS_A_THREAD = 4
-LEAST_PIXELS = 50_000
-"""A thread: sharing out less takes longer than it saves."""
+LEAST_SECONDS = 0.0003
+"""Of work for a thread: sharing out less takes longer than it saves."""
+USUAL_SECONDS = 6e-9
+"""What a pixel takes, until a pass has been run."""
 
 _ready = threading.Lock()
-_pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="rows")
+_PROCESSORS = os.cpu_count() or 1
+_pool = ThreadPoolExecutor(max_workers=_PROCESSORS, thread_name_prefix="rows")
 _cache: OrderedDict[tuple[str, Pixels], Kernel] = OrderedDict()
 
 
@@ -43,7 +47,7 @@ def padded(width: int) -> int:
 
 def blank(height: int, width: int) -> Words:
     """A picture's memory with padded rows, one 32-bit word a pixel; shape (height, padded width)."""
-    return np.zeros((height, padded(width)), np.uint32)
+    return memory((height, padded(width)), np.uint32)
 
 
 class Kernel:
@@ -51,6 +55,7 @@ class Kernel:
 
     def __init__(self, one: Pass, pixels: Pixels, code: bytes | None) -> None:
         self.pixels, self.shape, self.quick = pixels, one, code is None
+        self._seconds_a_pixel = USUAL_SECONDS
         self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
 
     def run(
@@ -89,10 +94,10 @@ class Kernel:
         if slots.size < len(self.shape.slots) or slots.dtype != np.int32:
             raise ValueError("there are too few slots")
         dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
-        held = [np.ascontiguousarray(_aligned(table)) for table in tables]
+        held = [table if _may_be_read(table) else in_line(table) for table in tables]
         given = Given([surface for surface, _ in pictures], dims, out, slots, held, size)
 
-        usual = min(os.cpu_count() or 1, width * height // LEAST_PIXELS)
+        usual = min(_PROCESSORS, int(width * height * self._seconds_a_pixel / LEAST_SECONDS))
         threads = max(1, min(threads or usual, height))
         bands = threads * BANDS_A_THREAD if threads > 1 else 1
         edges = [height * n // bands for n in range(bands + 1)]
@@ -104,12 +109,16 @@ class Kernel:
             while (band := next(following)) < bands:
                 fill(edges[band], edges[band + 1])
 
+        began = time.perf_counter()
         waiting = [_pool.submit(work) for _ in range(threads - 1)]
         work()
         for future in waiting:
             # One that has not begun has nothing left to do.
             if not future.cancel():
                 future.result()
+        took = (time.perf_counter() - began) * threads / (width * height)
+        # The least of late, since what interrupts a run is no work of the pass.
+        self._seconds_a_pixel = min(took, self._seconds_a_pixel * 1.1)
 
 
 def _is_planes(surface: Surface, channels: int) -> bool:
@@ -122,15 +131,8 @@ def _dims(surface: Surface, columns: int) -> list[int]:
     return [columns, rows, stride, rows * stride]
 
 
-def _aligned(table: Floats) -> Floats:
-    """The table itself where it starts at 16 bytes, as NumPy's do; a copy that does otherwise."""
-    if table.ctypes.data % 16 == 0:
-        return table
-    room = np.empty(table.size + 4, np.float32)
-    start = (-room.ctypes.data % 16) // 4
-    copy = room[start : start + table.size].reshape(table.shape)
-    copy[:] = table
-    return copy
+def _may_be_read(table: Floats) -> bool:
+    return table.flags.c_contiguous and table.ctypes.data % 16 == 0
 
 
 def built(one: Pass, pixels: Pixels) -> Kernel | None:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.render.kernel import Words, built, kernel, padded
-from sunglaze.core.render.machine import Surface
+from sunglaze.core.render.machine import Surface, memory
 from sunglaze.core.shading.expression import single
 from sunglaze.core.shading.pictures import Picture
 from sunglaze.core.shading.planning import Pass
@@ -84,7 +84,7 @@ def run(
         before = state.kept.get(identity)
         state.kept[identity] = surface
         name = next(p.target.name for p in plan.passes if p.target is not None and p.target.keeps == identity)
-        spare = before if before is not None and before.shape == surface.shape else np.zeros_like(surface)
+        spare = before if before is not None and before.shape == surface.shape else memory(surface.shape, np.float32)
         room.surfaces[_key_of(plan.passes, name, width, rows)] = spare
     return out
 
@@ -99,8 +99,8 @@ def _target(one: Pass, place: int, room: Room, width: int, rows: int, pixels: Pi
     if one.target is None:
         count = len(one.values)
         if pixels == "bytes":
-            return np.empty((count // 3 * rows, padded(width)), np.uint32), (width, rows)
-        return np.empty((count, rows, padded(width)), np.float32), (width, rows)
+            return memory((count // 3 * rows, padded(width)), np.uint32, filled=False), (width, rows)
+        return memory((count, rows, padded(width)), np.float32, filled=False), (width, rows)
     reduce = one.target.reduce
     columns, lines = -(-width // reduce), -(-rows // reduce)
     key = (place, f"{one.target.name} {width} {rows}")
@@ -108,7 +108,7 @@ def _target(one: Pass, place: int, room: Room, width: int, rows: int, pixels: Pi
         # One picture of a place and size at a time: what an edit left behind goes.
         for old in [k for k in room.surfaces if k[0] == place]:
             del room.surfaces[old]
-        room.surfaces[key] = np.zeros((len(one.values), lines, padded(columns)), np.float32)
+        room.surfaces[key] = memory((len(one.values), lines, padded(columns)), np.float32)
     return room.surfaces[key], (columns, lines)
 
 
@@ -117,10 +117,10 @@ def _given(picture: Picture, inputs: Inputs, state: State, room: Room, width: in
         held = state.kept.get(picture.name.removeprefix("kept:"))
         if held is not None and held.shape[0] >= picture.channels and held.shape[1:] == (rows, padded(width)):
             return held, width
-        return np.zeros((picture.channels, rows, padded(width)), np.float32), width
+        return memory((picture.channels, rows, padded(width)), np.float32), width
     pixels = inputs.pictures.get(picture.name)
     if pixels is None:
-        return np.zeros((picture.channels, 1, padded(1)), np.float32), 1
+        return memory((picture.channels, 1, padded(1)), np.float32), 1
     known = room.given.get(picture.name)
     if known is None or known[0] is not pixels:
         room.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
@@ -130,7 +130,7 @@ def _given(picture: Picture, inputs: Inputs, state: State, room: Room, width: in
 def planes(pixels: NDArray[Any], channels: int | None = None) -> Floats:
     """A picture (height, width, channels), float32 or bytes, as planes with padded rows; bytes become 0 to 1."""
     height, width, held = pixels.shape
-    out = np.zeros((channels or held, height, padded(width)), np.float32)
+    out = memory((channels or held, height, padded(width)), np.float32)
     numbers = pixels.astype(np.float32) / np.float32(255) if pixels.dtype == np.uint8 else pixels
     out[:held, :, :width] = np.moveaxis(numbers, 2, 0)[: out.shape[0]]
     if held == 3 and out.shape[0] == 4:

@@ -10,8 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.render.machine import Bands, Given, Loaded, machine_code
-from sunglaze.core.shading.printers.llvm_memory import LANES
+from sunglaze.core.render.machine import Bands, Given, Loaded, in_line, machine_code
+from sunglaze.core.shading.printers.llvm_reads import LANES
 from sunglaze.core.shading.printers.llvm_steps import machine_text
 from sunglaze.core.shading.printers.tape import Tape
 
@@ -19,7 +19,6 @@ _signature = ctypes.CFUNCTYPE(
     None, ctypes.c_void_p, *[ctypes.c_int64] * 2, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 4
 )  # fmt: skip
 _ready = threading.Lock()
-_ALIGNED = 64
 
 
 @functools.cache
@@ -43,7 +42,7 @@ class Steps:
     def begin(self, given: Given) -> Bands:
         tape, run = self._tape, machine()
         pictures, tables, sizes = given.pointers()
-        memory = _aligned(tape.memory)
+        memory = in_line(tape.memory)
         for at, op, attribute, kind in tape.leaves:
             memory[at : at + LANES] = _known(op, attribute, kind, given, sizes)
         stride, height = given.stride, given.size[1]
@@ -68,11 +67,3 @@ def _known(op: str, attribute: tuple[Any, ...], kind: str, given: Given, sizes: 
     if op == "table_size":
         return int(sizes[attribute[0]])
     return int(given.dims[attribute[0].place, attribute[1]])
-
-
-def _aligned(words: NDArray[np.int32]) -> NDArray[np.int32]:
-    """A copy that starts at a whole cache line."""
-    room = np.empty(words.size + _ALIGNED // 4, np.int32)
-    start = (-room.ctypes.data % _ALIGNED) // 4
-    room[start : start + words.size] = words
-    return room[start : start + words.size]

@@ -112,10 +112,12 @@ LEAVES: dict[str, tuple[Kind, Rate]] = {
     "picture_size": ("int", Rate.PASS),
     "target": ("int", Rate.PASS),
     "pixel": ("int", Rate.PIXEL),
+    "stage": ("float", Rate.PIXEL),
 }
 """`uniform` NAME: an input that changes once a frame. `cell` ID START: what `advance` kept under this id a frame ago.
 `table_size` NAME: steps along an edge. `picture_size` PICTURE AXIS and `target` AXIS: columns (0) and rows (1) of a picture
-and of what is drawn. `pixel` AXIS: column or row of the pixel that is drawn, from 0, left and top first."""
+and of what is drawn. `pixel` AXIS: column or row of the pixel that is drawn, from 0, left and top first.
+`stage` NAME CHANNEL: a value that the program has under this name."""
 
 
 @cache

@@ -85,6 +85,11 @@ def _without_condition() -> Iterator[None]:
         _enabled.reset(token)
 
 
+def is_here(value: Value) -> bool:
+    """Whether a value is what a picture holds at the drawn pixel."""
+    return value.op == "near" and all(a.op == "const" and a.attribute[0] == 0 for a in value.arguments)
+
+
 def computed(
     values: Sequence[Value], *, reduce: int = 1, precise: bool = False, keeps: str | None = None, opaque: bool = True
 ) -> Picture:
@@ -180,6 +185,13 @@ def colour_here(picture: Picture) -> Vec:
     return as_colour(picture, [near(picture, c) for c in range(channels_of_colour(picture))])
 
 
+def stage(name: str, colour: Vec) -> Vec:
+    """An opaque colour by a name, which a program has the colour for: what is recorded on it hangs on the name alone."""
+    if not is_opaque(colour):
+        raise TypeError("the picture after a layer is opaque")
+    return Vec(*(leaf("stage", name, channel) for channel in range(3)), 1.0)
+
+
 def premultiplied(colour: Vec) -> Vec:
     return Vec(*(p * colour.a for p in colour.parts()[:3]), colour.a)
 
@@ -199,11 +211,7 @@ def picture_of(colour: Vec, always: bool = False) -> Picture:
     first = colour.r
     if first.op == "near" and is_opaque(colour):
         picture = first.attribute[0]
-        same = all(
-            p.op == "near" and p.attribute == (picture, c) and all(a.op == "const" and a.attribute[0] == 0 for a in p.arguments)
-            for c, p in enumerate(colour.parts()[:3])
-        )
-        if same and picture.opaque:
+        if picture.opaque and all(is_here(p) and p.attribute == (picture, c) for c, p in enumerate(colour.parts()[:3])):
             return picture  # type: ignore[no-any-return]
     if is_opaque(colour):
         return computed(colour.parts()[:3])

@@ -1,48 +1,35 @@
 """Planning: from outputs to passes and signals.
 
 Every picture that is sampled becomes a pass, in the order in which they need each other. A pass that would compute anew what an
-earlier one stored reads it instead. Values that change once a frame leave the passes: they are the signal program, and what
-passes need of it reaches them as slots.
+earlier one stored reads it instead. A picture that one pass alone reads, and only where it is drawn, is computed there and no
+pass of its own. Values that change once a frame leave the passes: they are the signal program, and what passes need of it reaches
+them as slots.
 """
 
 from __future__ import annotations
 
 import hashlib
 import operator
-from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
-from sunglaze.core.shading.expression import Joiner, Rate, Value, constant, listing, needed
-from sunglaze.core.shading.loops import Body
+from sunglaze.core.shading.expression import Rate, Value, listing, needed, record
+from sunglaze.core.shading.forming import Around, Form, Kept, form, part
 from sunglaze.core.shading.pictures import Picture
-
-
-@dataclass(frozen=True)
-class Local:
-    """A picture as one pass knows it, by its place among those that the pass reads."""
-
-    place: int
-    channels: int
-    is_camera: bool
-    reduce: int = 1
-
-    def __repr__(self) -> str:
-        smaller = f"/{self.reduce}" if self.reduce > 1 else ""
-        return f"p{self.place}:{self.channels}{'c' if self.is_camera else ''}{smaller}"
 
 
 @dataclass(frozen=True, eq=False)
 class Pass:
     """One sweep over pixels. `target`: the picture it fills, none for the last pass, which gives the frame.
 
-    `slots`: for each slot its place among the plan's signals. `tables`: names. `enabled`: place of a signal, or none. `beside`:
-    places of the pictures that are read near the drawn pixel; they are of the drawn picture's size.
+    `order`: all values, arguments first, as `values` need them. `slots`: for each slot its place among the plan's signals.
+    `tables`: names. `enabled`: place of a signal, or none. `beside`: places of the pictures that are read near the drawn pixel;
+    they are of the drawn picture's size.
     """
 
     values: tuple[Value, ...]
+    order: tuple[Value, ...]
     target: Picture | None
     pictures: tuple[Picture, ...]
     tables: tuple[str, ...]
@@ -75,194 +62,134 @@ class Plan:
         return {p.target.keeps: p.target for p in self.passes if p.target is not None and p.target.keeps}
 
 
-@dataclass(frozen=True)
-class Form:
-    """A pass apart from its place in a plan: `signals` are what its slots hold; the rest is as in Pass."""
+MOST_READ = 12
+"""Pictures that a pass reads where another was drawn into it; WebGL 2 promises sixteen."""
+LITTLE_WORK = 40
+"""Operations a pixel that may be computed for nothing while a layer is off, rather than to store and read a picture."""
 
-    values: tuple[Value, ...]
-    pictures: tuple[Picture, ...]
-    tables: tuple[str, ...]
-    curves: frozenset[str]
-    signals: tuple[Value, ...]
-    beside: frozenset[int]
-
-
-_MOST_FORMS = 512
-_forms: OrderedDict[object, Form] = OrderedDict()
-"""Most passes of an edited effect are those of before."""
-
-
-def _form(key: object, make: Callable[[], Form]) -> Form:
-    form = _forms.get(key)
-    if form is None:
-        form = _forms[key] = make()
-        while len(_forms) > _MOST_FORMS:
-            _forms.popitem(last=False)
-    return form
+_gated: Kept[Sequence[Value]] = Kept(256)
 
 
 class _Planner:
-    def __init__(self, outputs: Sequence[Value], keep: Sequence[Picture]) -> None:
-        self.joiner = Joiner()
+    def __init__(self, outputs: Sequence[Value], keep: Sequence[Picture], stages: Mapping[str, Sequence[Value]]) -> None:
+        self.outputs, self.stages = outputs, stages
         self.pictures: dict[str, Picture] = {}
-        self.joined: dict[str, list[Value]] = {}
+        self.cells: dict[bytes, Value] = {}
+        self.signals: dict[bytes, int] = {}
+        self.values: list[Value] = []
         self.find(outputs, keep)
-        self.outputs = [self.joiner.join(v) for v in outputs]
-        self.stored: dict[int, tuple[Picture, int]] = {}
-        self.storing: list[str] = []
-        self.signals: list[Value] = []
-        self.signal_place: dict[int, int] = {}
 
-    def find(self, roots: Sequence[Value], keep: Sequence[Picture]) -> None:
-        """Put every picture that is read behind all that it reads itself, and join equal values: one walk of everything,
-        arguments first. It is done by hand: long chains of passes are no recursion."""
-        join, known = self.joiner.join, self.joiner.place
+    def find(self, outputs: Sequence[Value], keep: Sequence[Picture]) -> None:
+        """Put every picture that is read behind all that it reads itself. Long chains of passes are no recursion."""
         begun: set[str] = set()
-        stack: list[Value | Picture] = [*reversed(keep), *reversed(roots)]
+        seen: set[str] = set()
+        stack: list[Picture | str] = [*reversed(keep), ""]
         while stack:
-            one = stack[-1]
+            one = stack.pop()
             if isinstance(one, Picture):
-                stack.pop()
-                if one.values and one.name not in self.pictures:
-                    if one.name in begun:
-                        self.pictures[one.name] = one
-                        self.joined[one.name] = [join(v) for v in one.values]
-                    else:
-                        begun.add(one.name)
-                        stack.append(one)
-                        stack.extend(reversed(one.values))
+                if not one.values or one.name in self.pictures:
+                    continue
+                if one.name in begun:
+                    self.pictures[one.name] = one
+                    continue
+                begun.add(one.name)
+                stack.append(one)
+                values: Sequence[Value] = one.values
+            elif one in seen:
                 continue
-            if one.digest in known:
-                stack.pop()
-                continue
-            waiting: list[Value | Picture] = [a for a in one.arguments if a.digest not in known]
-            waiting += [p for p in _read(one) if p.values and p.name not in self.pictures]
-            if waiting:
-                stack.extend(waiting)
             else:
-                stack.pop()
-                join(one)
+                seen.add(one)
+                values = self.stages[one] if one else outputs
+            own = part(values)
+            self.cells |= {cell.digest: cell for cell in own.cells}
+            stack.extend(reversed(own.needs))
 
     def signal(self, value: Value) -> int:
-        if id(value) not in self.signal_place:
-            self.signal_place[id(value)] = len(self.signals)
-            self.signals.append(value)
-        return self.signal_place[id(value)]
+        if value.digest not in self.signals:
+            self.signals[value.digest] = len(self.values)
+            self.values.append(value)
+        return self.signals[value.digest]
 
     def plan(self) -> Plan:
-        passes = []
-        for name, picture in self.pictures.items():
-            passes.append(self.one_pass(self.joined[name], picture))
-            if picture.reduce == 1 and picture.enabled is None:
-                for channel, value in enumerate(self.joined[name]):
-                    if value.rate is Rate.PIXEL and value.arguments:
-                        self.stored.setdefault(id(value), (picture, channel))
-                self.storing.append(name)
-        passes.append(self.one_pass(self.outputs, None))
+        forms = self.forms(frozenset())
+        joined = self.read_by_one(forms)
+        if joined:
+            forms = self.forms(joined)
+        passes = tuple(self.one_pass(one, self.pictures.get(name)) for name, one in forms.items())
         # State cells are advanced though no pass may need them in this frame.
-        for value in self.joiner.order:
-            if value.op == "advance":
-                self.signal(value)
-        return Plan(tuple(self.signals), tuple(passes))
+        for cell in self.cells.values():
+            self.signal(cell)
+        return Plan(tuple(self.values), passes)
 
-    def one_pass(self, values: Sequence[Value], target: Picture | None) -> Pass:
-        same_size = target is None or target.reduce == 1
-        key = tuple(v.digest for v in values), tuple(self.storing) if same_size else None
-        form = _form(key, lambda: self.formed(values, same_size))
+    def forms(self, joined: frozenset[str]) -> dict[str, Form]:
+        """Every pass by its picture's name, the frame's last under none; `joined`: pictures that have no pass of their own."""
+        around = Around(self.stages)
+        found = {}
+        for name, picture in self.pictures.items():
+            if name in joined:
+                around.within[name] = gated(picture)
+                continue
+            found[name] = form(picture.values, around, picture.reduce == 1)
+            if picture.reduce == 1 and picture.enabled is None:
+                for channel, value in enumerate(picture.values):
+                    if value.rate is Rate.PIXEL and (value.arguments or value.op == "stage"):
+                        around.stored.setdefault(value.digest, (picture, channel))
+                around.storing.append(name)
+        found[""] = form(self.outputs, around, True)
+        return found
+
+    def read_by_one(self, forms: dict[str, Form]) -> frozenset[str]:
+        """Pictures that are better computed where they are read."""
+        readers: dict[str, list[str]] = {}
+        for by, one in forms.items():
+            for read in one.pictures:
+                readers.setdefault(read.name, []).append(by)
+        reads = {name: len(one.pictures) for name, one in forms.items()}
+        chosen = set()
+        for name, picture in self.pictures.items():
+            if len(readers.get(name, [])) != 1 or picture.reduce != 1 or picture.keeps:
+                continue
+            by = readers[name][0]
+            reader = self.pictures.get(by)
+            if name in forms[by].elsewhere or (reader is not None and reader.reduce != 1):
+                continue
+            alike = picture.enabled is None or (reader is not None and reader.enabled is picture.enabled)
+            together = reads[by] - 1 + reads[name]
+            if together <= MOST_READ and (alike or forms[name].work <= LITTLE_WORK):
+                chosen.add(name)
+                reads[by] = together
+        return frozenset(chosen)
+
+    def one_pass(self, one: Form, target: Picture | None) -> Pass:
         enabled = None
         if target is not None and target.enabled is not None and target.enabled.rate is Rate.FRAME:
-            enabled = self.signal(self.joiner.join(target.enabled))
-        pictures = tuple(self.pictures.get(p.name, p) for p in form.pictures)
-        slots = tuple(self.signal(self.joiner.join(s)) for s in form.signals)
-        return Pass(form.values, target, pictures, form.tables, form.curves, slots, enabled, form.beside)
-
-    def formed(self, values: Sequence[Value], same_size: bool) -> Form:
-        """What a pass is whatever its place in the plan."""
-        made: dict[int, Value] = {}
-        pictures: dict[str, Picture] = {}
-        tables: dict[str, bool] = {}
-        signals: list[Value] = []
-        places: dict[int, int] = {}
-        beside: set[int] = set()
-
-        def slot(value: Value) -> Value:
-            if id(value) not in places:
-                places[id(value)] = len(signals)
-                signals.append(value)
-            return Value("slot", (), (places[id(value)],), value.kind, Rate.FRAME)
-
-        def local(picture: Picture) -> Local:
-            pictures.setdefault(picture.name, picture)
-            place = list(pictures).index(picture.name)
-            return Local(place, picture.channels, picture.name == "camera", picture.reduce)
-
-        def attribute(part: Any) -> Any:
-            if isinstance(part, Picture):
-                return local(part)
-            if isinstance(part, Body):
-                results = Joiner()
-                return Body(part.depth, tuple(replaced(results.join(r)) for r in part.results))
-            return part
-
-        def rebuilt(value: Value) -> Value:
-            arguments = tuple([made[id(a)] for a in value.arguments])
-            if not value.attribute:
-                same = all(map(operator.is_, arguments, value.arguments))
-                return value if same else Value(value.op, arguments, (), value.kind, value.rate)
-            if value.op == "enlarged" and not same_size:
-                raise TypeError("enlarged() is for passes of the frame's size")
-            parts = tuple([attribute(part) for part in value.attribute])
-            if value.op == "near":
-                beside.add(parts[0].place)
-            if value.op in ("cube", "curve", "table_size"):
-                name = str(value.attribute[0])
-                tables[name] = tables.get(name, False) or value.op == "curve"
-                parts = (list(tables).index(name), *parts[1:])
-            return Value(value.op, arguments, parts, value.kind, value.rate)
-
-        def replaced(root: Value) -> Value:
-            stack = [root]
-            while stack:
-                value = stack[-1]
-                if id(value) in made:
-                    stack.pop()
-                    continue
-                kept = self.stored.get(id(value)) if same_size else None
-                if value.op == "const":
-                    made[id(value)] = value
-                elif kept is not None:
-                    zero = constant(0, "int")
-                    here = local(kept[0])
-                    beside.add(here.place)
-                    made[id(value)] = Value("near", (zero, zero), (here, kept[1]), "float", Rate.PIXEL)
-                elif value.rate is Rate.FRAME:
-                    made[id(value)] = slot(value)
-                else:
-                    waiting = [a for a in value.arguments if id(a) not in made]
-                    if waiting:
-                        stack.extend(waiting)
-                        continue
-                    made[id(value)] = rebuilt(value)
-                alive.append(value)
-            return made[id(root)]
-
-        alive: list[Value] = []
-        new = tuple(replaced(v) for v in values)
-        curves = frozenset(name for name, is_curve in tables.items() if is_curve)
-        return Form(new, tuple(pictures.values()), tuple(tables), curves, tuple(signals), frozenset(beside))
+            enabled = self.signal(target.enabled)
+        pictures = tuple(self.pictures.get(p.name, p) for p in one.pictures)
+        slots = tuple(self.signal(s) for s in one.signals)
+        return Pass(one.values, one.order, target, pictures, one.tables, one.curves, slots, enabled, one.beside)
 
 
-def _read(value: Value) -> list[Picture]:
-    """The pictures that a value reads by itself; those of a loop, in its turns."""
-    found = []
-    for part in value.attribute:
-        if isinstance(part, Picture):
-            found.append(part)
-        elif isinstance(part, Body):
-            found += [picture for inner in needed(part.results) for picture in _read(inner)]
-    return found
+def gated(picture: Picture) -> Sequence[Value]:
+    """What a picture holds, by loops without a turn in frames that do not need it."""
+    condition = picture.enabled
+    if condition is None or condition.rate is not Rate.FRAME:
+        return picture.values
+    # The name tells the condition, too.
+    return _gated.get(picture.name, lambda: _without_turns(picture.values, condition))
 
 
-def plan(outputs: Sequence[Value], keep: Sequence[Picture] = ()) -> Plan:
-    """The passes and signals that give these outputs at every pixel. `keep`: pictures for later frames that nothing reads yet."""
-    return _Planner(outputs, keep).plan()
+def _without_turns(values: Sequence[Value], condition: Value) -> Sequence[Value]:
+    held: dict[int, Value] = {}
+    for value in needed(values):
+        arguments = [held[id(a)] for a in value.arguments]
+        if value.op == "loop":
+            arguments[0] = record("iselect", condition, arguments[0], 0)
+        same = all(map(operator.is_, arguments, value.arguments))
+        held[id(value)] = value if same else Value(value.op, tuple(arguments), value.attribute, value.kind, value.rate)
+    return [held[id(v)] for v in values]
+
+
+def plan(outputs: Sequence[Value], keep: Sequence[Picture] = (), stages: Mapping[str, Sequence[Value]] | None = None) -> Plan:
+    """The passes and signals that give these outputs at every pixel. `keep`: pictures for later frames that nothing reads yet.
+    `stages`: what the leaves `stage` stand for, by name."""
+    return _Planner(outputs, keep, stages or {}).plan()

@@ -29,11 +29,13 @@ Floats = NDArray[np.float32]
 class Program:
     """Outputs: one colour a picture. The last one is the effect's; those before it are stages to look at.
 
-    `keep`: pictures that are kept for the next frame though nothing in this one reads them.
+    `keep`: pictures that are kept for the next frame though nothing in this one reads them. `stages`: what leaves of this name
+    stand for, red, green and blue.
     """
 
     outputs: tuple[Vec, ...]
     keep: tuple[Picture, ...] = ()
+    stages: Mapping[str, tuple[Value, ...]] = field(default_factory=dict)
 
     @cached_property
     def flat(self) -> tuple[Value, ...]:
@@ -41,7 +43,7 @@ class Program:
 
     @cached_property
     def plan(self) -> Plan:
-        return plan(self.flat, self.keep)
+        return plan(self.flat, self.keep, self.stages)
 
     @cached_property
     def signals(self) -> SignalProgram:
@@ -77,7 +79,7 @@ class Program:
     @cached_property
     def final(self) -> Program:
         """The same with its last output only."""
-        return self if len(self.outputs) == 1 else Program(self.outputs[-1:], self.keep)
+        return self if len(self.outputs) == 1 else Program(self.outputs[-1:], self.keep, self.stages)
 
 
 @dataclass(frozen=True)

@@ -5,12 +5,15 @@ Both interpreters compute in double precision with the same few operations, so t
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sunglaze.core.shading.expression import OPERATIONS, Plain, Value, folded, ordered
 
 _CASTS = {"float": float, "int": int, "bool": bool}
+_CLOCK = ("time", "frame", "delta")
+"""Uniforms that are another number in each frame."""
 
 
 class SignalProgram:
@@ -21,27 +24,44 @@ class SignalProgram:
         self._index = {id(v): n for n, v in enumerate(self._order)}
         self.uniforms = {str(v.attribute[0]): v.kind for v in self._order if v.op == "uniform"}
         self._steps = [(v, [self._index[id(a)] for a in v.arguments], OPERATIONS.get(v.op)) for v in self._order]
+        self._still = [name for name in self.uniforms if name not in _CLOCK]
+        self._moving = self._those_that_move()
+        self._last: tuple[bytes, list[Plain]] = b"", []
+
+    def _those_that_move(self) -> list[int]:
+        """Places of the steps that may give another number in a frame in which no control moved."""
+        moving: set[int] = set()
+        for n, (value, arguments, _) in enumerate(self._steps):
+            clock = value.op == "uniform" and value.attribute[0] in _CLOCK
+            if clock or value.op in ("cell", "advance") or not moving.isdisjoint(arguments):
+                moving.add(n)
+        return sorted(moving)
 
     def run(self, uniforms: Mapping[str, float], cells: dict[str, float]) -> list[Plain]:
         """The outputs of one frame. `cells` is read, then changed to what the next frame reads. Raises KeyError for a uniform
         that is not given."""
-        found: list[Plain] = []
         kept: dict[str, float] = {}
-        for value, arguments, rule in self._steps:
+        # Most controls stand still from frame to frame, and with them most of this.
+        given = array("d", [uniforms[name] for name in self._still]).tobytes()
+        before, last = self._last
+        found = list(last) if last and given == before else [0.0] * len(self._steps)
+        places = self._moving if last and given == before else range(len(self._steps))
+        for n in places:
+            value, arguments, rule = self._steps[n]
             if rule is not None:
-                found.append(folded(rule, [found[a] for a in arguments]))
+                found[n] = folded(rule, [found[a] for a in arguments])
             elif value.op == "const":
-                found.append(value.attribute[0])
+                found[n] = value.attribute[0]
             elif value.op == "uniform":
-                found.append(_CASTS[value.kind](uniforms[str(value.attribute[0])]))
+                found[n] = _CASTS[value.kind](uniforms[str(value.attribute[0])])
             elif value.op == "cell":
-                found.append(cells.get(str(value.attribute[0]), float(value.attribute[1])))
-            elif value.op == "together":
-                found.append(found[arguments[0]])
+                found[n] = cells.get(str(value.attribute[0]), float(value.attribute[1]))
             else:
-                assert value.op == "advance", value.op
-                found.append(found[arguments[0]])
-                kept[str(value.attribute[0])] = float(found[-1])
+                assert value.op in ("advance", "together"), value.op
+                found[n] = found[arguments[0]]
+                if value.op == "advance":
+                    kept[str(value.attribute[0])] = float(found[n])
+        self._last = given, found
         cells |= kept
         return [found[place] for place in self._places]
 

@@ -133,8 +133,8 @@ def maximum(a: Num, b: Num) -> Value:
 
 
 def clamp(a: Num, low: Num, high: Num) -> Value:
-    """`low` to `high`; NaN gives `low`, since every compare with it fails."""
-    return select(value(a) > low, minimum(a, high), low)
+    """`low` to `high`; NaN gives `low`, since every compare with it fails. `high` where that lies below `low`."""
+    return minimum(maximum(a, low), high)
 
 
 def clamp01(a: Value) -> Value:

@@ -65,6 +65,10 @@ class Supervisor:
                 self._effects[viewer] = SetEffects(viewer, effects, gallery, serial)
                 self._send_effects(self._effects[viewer])
 
+    def has_files_of(self, effects: dict[str, Effect]) -> bool:
+        """Whether `show` would begin at once: the process has all files that these effects need."""
+        return not any(self._missing(effects))
+
     def send(self, request: Request) -> None:
         with self._lock:
             if isinstance(request, View):
@@ -101,15 +105,18 @@ class Supervisor:
         threading.Thread(target=self._listen, args=(self._pipe,), daemon=True, name="listen").start()
 
     def _send_effects(self, request: SetEffects) -> None:
-        refs = {ref for e in request.effects.values() for ref in e.lookups()}
-        pictures = {e.still for e in request.effects.values() if e.still}
-        pictures |= {key for e in request.effects.values() for key in e.pictures()}
-        missing = {r for r in refs if r not in self._sent}, {key for key in pictures if key not in self._sent}
+        missing = self._missing(request.effects)
         if any(missing):
             files = self._load_files(*missing)
             self._sent |= {*files.lookups, *files.pictures}
             self.send(files)
         self.send(request)
+
+    def _missing(self, effects: dict[str, Effect]) -> tuple[set[LookupRef], set[str]]:
+        refs = {ref for e in effects.values() for ref in e.lookups()}
+        pictures = {e.still for e in effects.values() if e.still}
+        pictures |= {key for e in effects.values() for key in e.pictures()}
+        return {r for r in refs if r not in self._sent}, {key for key in pictures if key not in self._sent}
 
     def _remember(self, view: View) -> None:
         known = self._views.get(view.viewer, View(view.viewer))

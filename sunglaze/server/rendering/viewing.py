@@ -203,13 +203,13 @@ class Viewer:
         began = time.perf_counter()
         quick = not self.bare and is_quick(shown.compiled.program.final, "bytes")
         whole = screen_size(self.screen, self.short)
-        step = STEPS[0 if lossless else self.paces[quick].size]
+        step = STEPS[0 if lossless else self._size(quick)]
         width, height = round(whole[0] * step), round(whole[1] * step)
         source = self._camera(shown, whole)
         camera = shrunk(source.frame(number), whole[0], (width, height))
         picture = self._picture(key, shown, number, camera, width, regions_for(shown.compiled.program.final, source, number))
         rendered = time.perf_counter()
-        if not lossless:
+        if not lossless and not self.building:
             self.paces[quick].took(rendered - began)
         pixels = as_bgra(picture, width)
         probed = self._probed(pixels, camera, width)
@@ -238,6 +238,11 @@ class Viewer:
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
+
+    def _size(self, quick: bool) -> int:
+        """The place among STEPS of the moving picture's size. While an edit is being built it is that of steps, which show the
+        edit: so building has the processor."""
+        return max(self.paces[quick].size, self.paces[True].size if self.building else 0)
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""

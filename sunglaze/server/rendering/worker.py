@@ -78,6 +78,7 @@ class Worker:
         self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
         self.optimising = ThreadPoolExecutor(1, thread_name_prefix="optimise")
         self.optimiser = Optimiser()
+        self.swapped: list[Built] = []
         self.latest: dict[int, SetEffects] = {}
         self.newest: dict[int, SetEffects] = {}
 
@@ -98,6 +99,9 @@ class Worker:
                     self._take(request)
                 for viewer in list(self.viewers.values()):
                     viewer.produce(time.monotonic(), self.pipe.send)
+                for built in [one for one in self.swapped if not self._is_awaited(one)]:
+                    self.swapped.remove(built)
+                    self.builder.submit(self._finish, built.request, built.shown)
 
     def _listen(self) -> None:
         """On a thread of its own: what comes through the pipe. Building begins at once."""
@@ -184,10 +188,9 @@ class Worker:
             except GlazeError as error:
                 trouble = Reply(request.viewer, {**_trouble(error), "effect": key, "serial": request.serial})
         self.waiting.put(Built(request, shown, trouble))
-        self.builder.submit(self._finish, request, shown)
 
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
-        """Also on the building thread, behind what waits for its quick build: what the tiles need, then optimising elsewhere."""
+        """Also on the building thread, when the first picture is on its way: what the tiles need, then optimising elsewhere."""
         for one in shown.values():
             for _ in () if request.gallery else prepare_stages(one.compiled):
                 if not self._is_newest(request):
@@ -257,6 +260,13 @@ class Worker:
         self.pipe.send(built.trouble or Reply(request.viewer, {"type": "built"}))
         if built.shown or not request.effects:
             viewer.show(built.shown, request, time.monotonic())
+        # A viewer that does not answer holds the newest alone.
+        self.swapped = [one for one in self.swapped if one.request.viewer != request.viewer] + [built]
+
+    def _is_awaited(self, built: Built) -> bool:
+        """Whether what was built waits for its first picture."""
+        viewer = self.viewers.get(built.request.viewer)
+        return viewer is not None and viewer.dirty and bool(viewer.shown) and not viewer.gallery
 
 
 def _trouble(error: GlazeError) -> dict[str, Any]:

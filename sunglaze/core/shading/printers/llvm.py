@@ -12,7 +12,9 @@ from typing import Literal
 
 from sunglaze.core.shading.expression import Rate, Value, ordered, single
 from sunglaze.core.shading.planning import Pass
-from sunglaze.core.shading.printers.llvm_memory import HELPERS, LANES, Memory
+from sunglaze.core.shading.printers.llvm_memory import Memory
+from sunglaze.core.shading.printers.llvm_reads import DECLARED, LANES
+from sunglaze.core.shading.scheduling import scheduled
 
 Pixels = Literal["bytes", "floats"]
 """How the camera's and the frame's pictures lie in memory. bytes: one 32-bit word a pixel, RGBA in and BGRA out (as JPEG encoders
@@ -138,7 +140,8 @@ class Printer:
     def print_all(self, values: tuple[Value, ...]) -> list[Value]:
         order, places = ordered(values)
         self.alive += order  # names are kept by identity
-        for value in order:
+        self.memory.expect(order)
+        for value in scheduled(order):
             if value.op != "const":
                 self.names[id(value)] = self.value(value)
         return [order[p] for p in places]
@@ -163,7 +166,7 @@ class Printer:
         if value.op == "enlarged":
             return self.memory.enlarged(*value.attribute), True, self.depth
         if value.op == "fetch":
-            column, row = (self.wide(a) for a in value.arguments)
+            column, row = value.arguments
             return self.memory.fetch(value.attribute[0], value.attribute[1], column, row), True, self.depth
         if value.op in ("cube", "curve"):
             indices = tuple(self.wide(a) for a in value.arguments)
@@ -177,6 +180,10 @@ class Printer:
         home = max((self.home(a) for a in value.arguments), default=ENTRY)
         lines = self.entry if home == ENTRY else self.lines
         return self.operation(value, lines, wide), wide, ENTRY if home == ENTRY else self.depth
+
+    def is_known(self, value: Value) -> bool:
+        """Whether a value has been printed."""
+        return value.op == "const" or id(value) in self.names
 
     def is_wide(self, value: Value) -> bool:
         return value.op != "const" and self.names[id(value)][1]
@@ -296,8 +303,8 @@ class Printer:
         return "", False, self.depth
 
     def finish(self) -> str:
-        helpers = HELPERS.splitlines() if self.memory.used else []
-        declared = [line for line in sorted(self.declared) if line not in helpers]
+        helpers = self.memory.helpers.values()
+        declared = sorted({*self.declared, *(DECLARED if helpers else ())})
         return "\n".join([*declared, *helpers, _HEAD, *self.entry, _LOOP, *self.lines, _TAIL])
 
 

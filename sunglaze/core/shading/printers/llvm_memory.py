@@ -1,27 +1,25 @@
 """How printed code touches memory: pixels near by and anywhere, table entries, and what is stored. Every index is held inside.
 
-Each read is printed once for a place and used for all channels. Reads inside a loop's body belong to that body.
+Each read is printed once for a place, and reads that lie together are printed together, so that one branch is enough for them.
+Reads inside a loop's body belong to that body.
 """
 
 from __future__ import annotations
 
+import operator
 import struct
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from sunglaze.core.shading.expression import Value
+from sunglaze.core.shading.printers import llvm_reads as reads
+from sunglaze.core.shading.printers.llvm_reads import FLOATS, INTS, IOTA, LANES
 
 if TYPE_CHECKING:
-    from sunglaze.core.shading.planning import Local
+    from sunglaze.core.shading.forming import Local
     from sunglaze.core.shading.printers.llvm import Printer
-
-LANES = 32
-"""Pixels at a time. Four registers of AVX2 or two of AVX-512: with fewer, most operations wait for the one before."""
-FLOATS, INTS, BOOLS = f"<{LANES} x float>", f"<{LANES} x i32>", f"<{LANES} x i1>"
-IOTA = f"<{', '.join(f'i32 {n}' for n in range(LANES))}>"
-_SPREAD = f"<{LANES} x i32> zeroinitializer"
-
 
 RECIPROCAL = float(np.float32(1 / 255))
 
@@ -31,75 +29,7 @@ def _splat(number: float) -> str:
     return f"splat (float 0x{struct.pack('>d', number).hex().upper()})"
 
 
-def lanes(width: int) -> int:
-    """Pixels that a row takes in memory."""
-    return -(-width // LANES) * LANES
-
-
-def _near(name: str, kind: str, lane: str) -> str:
-    """A helper that reads LANES neighbours of a row from any column on: at once where all are inside, else one by one."""
-    return f"""
-define internal {kind} @near_{name}(ptr %row, i32 %x, i32 %width) alwaysinline {{
-  %end = add i32 %x, {LANES}
-  %low = icmp sge i32 %x, 0
-  %high = icmp sle i32 %end, %width
-  %inside = and i1 %low, %high
-  br i1 %inside, label %fast, label %slow
-fast:
-  %x64 = sext i32 %x to i64
-  %at = getelementptr {lane}, ptr %row, i64 %x64
-  %together = load {kind}, ptr %at, align 4
-  ret {kind} %together
-slow:
-  %one = insertelement {INTS} poison, i32 %x, i32 0
-  %all = shufflevector {INTS} %one, {INTS} poison, {_SPREAD}
-  %columns = add {INTS} %all, {IOTA}
-  %last = sub i32 %width, 1
-  %last1 = insertelement {INTS} poison, i32 %last, i32 0
-  %lasts = shufflevector {INTS} %last1, {INTS} poison, {_SPREAD}
-  %above = call {INTS} @llvm.smax.v{LANES}i32({INTS} %columns, {INTS} zeroinitializer)
-  %held = call {INTS} @llvm.smin.v{LANES}i32({INTS} %above, {INTS} %lasts)
-  %places = getelementptr {lane}, ptr %row, {INTS} %held
-  %apart = call {kind} @llvm.masked.gather.v{LANES}{"f32" if lane == "float" else "i32"}.v{LANES}p0(<{LANES} x ptr> %places,
-      i32 4, {BOOLS} splat (i1 true), {kind} poison)
-  ret {kind} %apart
-}}"""
-
-
-def _fetch(name: str, kind: str, lane: str) -> str:
-    """A helper that reads LANES places inside a picture: at once where they follow each other, as shifted pictures' do."""
-    return f"""
-define internal {kind} @fetch_{name}(ptr %picture, {INTS} %places) alwaysinline {{
-  %first = extractelement {INTS} %places, i32 0
-  %one = insertelement {INTS} poison, i32 %first, i32 0
-  %all = shufflevector {INTS} %one, {INTS} poison, {_SPREAD}
-  %line = add {INTS} %all, {IOTA}
-  %same = icmp eq {INTS} %places, %line
-  %bits = bitcast {BOOLS} %same to i{LANES}
-  %follow = icmp eq i{LANES} %bits, -1
-  br i1 %follow, label %fast, label %slow
-fast:
-  %at = getelementptr {lane}, ptr %picture, i32 %first
-  %together = load {kind}, ptr %at, align 4
-  ret {kind} %together
-slow:
-  %each = getelementptr {lane}, ptr %picture, {INTS} %places
-  %apart = call {kind} @llvm.masked.gather.v{LANES}{"f32" if lane == "float" else "i32"}.v{LANES}p0(<{LANES} x ptr> %each,
-      i32 4, {BOOLS} splat (i1 true), {kind} poison)
-  ret {kind} %apart
-}}"""
-
-
-HELPERS = "\n".join([
-    f"declare {INTS} @llvm.smax.v{LANES}i32({INTS}, {INTS})",
-    f"declare {INTS} @llvm.smin.v{LANES}i32({INTS}, {INTS})",
-    f"declare {FLOATS} @llvm.masked.gather.v{LANES}f32.v{LANES}p0(<{LANES} x ptr>, i32, {BOOLS}, {FLOATS})",
-    f"declare {INTS} @llvm.masked.gather.v{LANES}i32.v{LANES}p0(<{LANES} x ptr>, i32, {BOOLS}, {INTS})",
-    _near("floats", FLOATS, "float"),
-    _near("words", INTS, "i32"),
-    _fetch("floats", FLOATS, "float"),
-    _fetch("words", INTS, "i32"),
-])  # fmt: skip
+_Known = tuple[dict[tuple[object, ...], str], dict[tuple[object, ...], tuple[str, str, str]], list[Value]]
 
 
 class Memory:
@@ -107,19 +37,24 @@ class Memory:
 
     def __init__(self, printer: Printer) -> None:
         self.p = printer
-        self.used = False
+        self.helpers: dict[str, str] = {}
+        self.expected: list[Value] = []
         self.entry_names: dict[tuple[object, ...], str] = {}
         self.reads: dict[tuple[object, ...], str] = {}
         self.entries: dict[tuple[object, ...], tuple[str, str, str]] = {}
 
-    def enter(self) -> tuple[dict[tuple[object, ...], str], dict[tuple[object, ...], tuple[str, str, str]]]:
+    def enter(self) -> _Known:
         """Begin a loop's body: what was read outside is known inside, but not the other way round."""
-        kept = self.reads, self.entries
-        self.reads, self.entries = dict(self.reads), dict(self.entries)
+        kept = self.reads, self.entries, self.expected
+        self.reads, self.entries, self.expected = dict(self.reads), dict(self.entries), []
         return kept
 
-    def leave(self, kept: tuple[dict[tuple[object, ...], str], dict[tuple[object, ...], tuple[str, str, str]]]) -> None:
-        self.reads, self.entries = kept
+    def leave(self, kept: _Known) -> None:
+        self.reads, self.entries, self.expected = kept
+
+    def expect(self, order: Sequence[Value]) -> None:
+        """What will be read in the part that is printed next, in any order."""
+        self.expected = [value for value in order if value.op in ("near", "fetch")]
 
     def once(self, key: tuple[object, ...], text: str) -> str:
         """A line before the rows, printed the first time it is asked for."""
@@ -169,31 +104,58 @@ class Memory:
         return self.p.call(lines, "fma", "float", [rest, _splat(RECIPROCAL), near], True)
 
     def near(self, local: Local, channel: int, right: Value, down: Value) -> str:
-        self.used = True
         words = self.words(local)
-        dx, dy = self.p.scalar(right), self.p.scalar(down)
-        key: tuple[object, ...] = ("near", local.place, dx, dy, None if words else channel)
+        dx = self.p.scalar(right)
+        key = ("near", local.place, dx, self.p.scalar(down), None if words else channel)
         if key not in self.reads:
-            base = self.plane(local, channel)
-            y = "%y32" if dy == "0" else self.p.emit(self.p.lines, f"add i32 %y32, {dy}")
-            row = self.row(local, base, y, f"near {dy}")
-            kind, name = (INTS, "words") if words else (FLOATS, "floats")
             if dx == "0":
                 # Rows are as long in memory as the drawn picture's; what lies behind their last pixel is never seen.
+                row = self.row_near(local, channel, down)
                 at = self.p.emit(self.p.lines, f"getelementptr i32, ptr {row}, i64 %x")
-                self.reads[key] = self.p.emit(self.p.lines, f"load {kind}, ptr {at}, align 4")
+                self.reads[key] = self.p.emit(self.p.lines, f"load {INTS if words else FLOATS}, ptr {at}, align 4")
             else:
-                x = self.p.emit(self.p.lines, f"add i32 %x32, {dx}")
-                width = self.dimension(local, 0)
-                self.reads[key] = self.p.emit(self.p.lines, f"call {kind} @near_{name}(ptr {row}, i32 {x}, i32 {width})")
+                self.near_together(local, dx, {key: (channel, down)})
         return self.channel(key, channel) if words else self.reads[key]
+
+    def near_together(self, local: Local, dx: str, wanted: dict[tuple[object, ...], tuple[int, Value]]) -> None:
+        """Read what is wanted, and with it all else that lies as far to the side and whose row is known by now."""
+        words = self.words(local)
+        for other in self.expected:
+            if other.op == "near" and other.attribute[0].place == local.place and all(map(self.p.is_known, other.arguments)):
+                right, down = other.arguments
+                key = ("near", local.place, self.p.scalar(right), self.p.scalar(down), None if words else other.attribute[1])
+                if key[2] == dx and key not in self.reads:
+                    wanted[key] = other.attribute[1], down
+        rows = [f"ptr {self.row_near(local, channel, down)}" for channel, down in wanted.values()]
+        x = self.p.emit(self.p.lines, f"add i32 %x32, {dx}")
+        name, text = reads.near(words, len(rows))
+        self.read_by(name, text, words, [*rows, f"i32 {x}", f"i32 {self.dimension(local, 0)}"], list(wanted))
+
+    def row_near(self, local: Local, channel: int, down: Value) -> str:
+        dy = self.p.scalar(down)
+        y = "%y32" if dy == "0" else self.once_here(("y", dy), f"add i32 %y32, {dy}")
+        return self.row(local, self.plane(local, channel), y, f"near {dy}")
+
+    def once_here(self, key: tuple[object, ...], text: str) -> str:
+        """A line in the part that is printed, the first time it is asked for."""
+        if key not in self.reads:
+            self.reads[key] = self.p.emit(self.p.lines, text)
+        return self.reads[key]
+
+    def read_by(self, name: str, text: str, words: bool, arguments: Sequence[str], keys: Sequence[tuple[object, ...]]) -> None:
+        """Call a helper that reads as many pictures' rows as there are keys."""
+        self.helpers[name] = text
+        shape = reads.several(words, len(keys))
+        found = self.p.emit(self.p.lines, f"call {shape} @{name}({', '.join(arguments)})")
+        for n, key in enumerate(keys):
+            one = found if len(keys) == 1 else self.p.emit(self.p.lines, f"extractvalue {shape} {found}, {n}")
+            self.reads[key] = one
 
     def enlarged(self, local: Local, channel: int, right: int, down: int) -> str:
         """A smaller picture's pixel left of each lane's place, or `right` of it, above it, or `down`.
 
         Pixels of a row are read once and dealt out: a block of lanes begins at a whole pixel of the smaller picture.
         """
-        self.used = True
         lines, by = self.p.lines, local.reduce
         key: tuple[object, ...] = ("enlarged", local.place, channel, down)
         if key not in self.reads:
@@ -205,7 +167,8 @@ class Memory:
             first = self.p.emit(lines, f"sdiv i32 %x32, {by}")
             x = self.p.emit(lines, f"sub i32 {first}, 1")
             width = self.dimension(local, 0)
-            self.reads[key] = self.p.emit(lines, f"call {FLOATS} @near_floats(ptr {row}, i32 {x}, i32 {width})")
+            name, text = reads.near(False, 1)
+            self.read_by(name, text, False, [f"ptr {row}", f"i32 {x}", f"i32 {width}"], [key])
         dealt = (*key, right)
         if dealt not in self.reads:
             places = ", ".join(f"i32 {(2 * lane + 1 + by) // (2 * by) + right}" for lane in range(LANES))
@@ -246,15 +209,20 @@ class Memory:
             self.entry_names[key] = self.p.spread(self.p.entry, name, "int")
         return self.entry_names[key]
 
-    def fetch(self, local: Local, channel: int, column: str, row: str) -> str:
-        self.used = True
+    def fetch(self, local: Local, channel: int, column: Value, row: Value) -> str:
         words = self.words(local)
-        key: tuple[object, ...] = ("fetch", local.place, column, row, None if words else channel)
+        places = self.places(local, self.p.wide(column), self.p.wide(row))
+        key: tuple[object, ...] = ("fetch", places, None if words else channel)
         if key not in self.reads:
-            places = self.places(local, column, row)
-            base = self.plane(local, channel)
-            kind, name = (INTS, "words") if words else (FLOATS, "floats")
-            self.reads[key] = self.p.emit(self.p.lines, f"call {kind} @fetch_{name}(ptr {base}, {INTS} {places})")
+            wanted = {key: channel}
+            for other in self.expected if not words else ():
+                picture, also = other.attribute
+                here = picture.place == local.place and all(map(operator.is_, other.arguments, (column, row)))
+                if here and other.op == "fetch":
+                    wanted.setdefault(("fetch", places, also), also)
+            planes = [f"ptr {self.plane(local, c)}" for c in wanted.values()]
+            name, text = reads.fetch(words, len(planes))
+            self.read_by(name, text, words, [*planes, f"{INTS} {places}"], list(wanted))
         return self.channel(key, channel) if words else self.reads[key]
 
     def places(self, local: Local, column: str, row: str) -> str:

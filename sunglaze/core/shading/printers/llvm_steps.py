@@ -9,10 +9,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from sunglaze.core.shading.expression import OPERATIONS, Kind, Rate, Value
+from sunglaze.core.shading.forming import Local
 from sunglaze.core.shading.pictures import ENLARGED
-from sunglaze.core.shading.planning import Local
 from sunglaze.core.shading.printers.llvm import Printer
-from sunglaze.core.shading.printers.llvm_memory import HELPERS, IOTA, LANES
+from sunglaze.core.shading.printers.llvm_reads import DECLARED, IOTA, LANES
 from sunglaze.core.shading.printers.tape import (
     ARGUMENT,
     BLOCK,
@@ -191,7 +191,7 @@ def _reading(name: str, read: str, channel: int, as_words: bool) -> _Operation:
     else:
         made.take(0)
         made.take(1)
-        found = made.printer.memory.fetch(local, channel, made.wide(0), made.wide(1))
+        found = made.printer.memory.fetch(local, channel, *made.arguments)
     made.give(found, "float")
     return made
 
@@ -348,8 +348,9 @@ def machine_text() -> str:
         made.append(_reading(f"{read}_floats", read, 0, False))
         made += [_reading(f"{read}_word_{channel}", read, channel, True) for channel in range(4)]
     made += [_enlarged(by, right, down) for by in ENLARGED for right in (0, 1) for down in (0, 1)]
-    declared = sorted({line for one in made for line in one.printer.declared} - set(HELPERS.splitlines()))
+    declared = sorted({*DECLARED, *(line for one in made for line in one.printer.declared)})
+    helpers = {name: text for one in made for name, text in one.printer.memory.helpers.items()}
     table = ", ".join(f"ptr @do_{name}" for name in NAMES)
     operations = f"@operations = internal constant [{len(NAMES)} x ptr] [{table}]"
     texts = [one.text() for one in made]
-    return "\n".join([*declared, HELPERS, operations, *texts, _JUMPS, _RUN.replace("{facts}", _facts())])
+    return "\n".join([*declared, *helpers.values(), operations, *texts, _JUMPS, _RUN.replace("{facts}", _facts())])

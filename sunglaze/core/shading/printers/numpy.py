@@ -64,7 +64,7 @@ def run(program: Program, camera: Floats, inputs: Inputs, state: State | None = 
     given = {**inputs.uniforms, "frame.width": width, "frame.height": height}
     signals = program.plan.signals
     numbers = dict(zip(map(id, signals), program.signals.run(given, state.cells), strict=True))
-    run = _Run(camera, inputs, state, _by_form(signals, numbers), half)
+    run = _Run(program, camera, inputs, state, _by_form(signals, numbers), half)
     with np.errstate(all="ignore"):
         flat = run.values(program.flat, (height, width))
         kept = {k: run.picture(p) for k, p in program.plan.kept.items()}
@@ -79,11 +79,14 @@ def _by_form(signals: Sequence[Value], numbers: dict[int, Any]) -> Callable[[Val
 
 
 class _Run:
-    def __init__(self, camera: Floats, inputs: Inputs, state: State, signal: Callable[[Value], Any], half: bool) -> None:
-        self.half = half
+    def __init__(
+        self, program: Program, camera: Floats, inputs: Inputs, state: State, signal: Callable[[Value], Any], half: bool
+    ) -> None:
+        self.stages, self.half = program.stages, half
         self.camera, self.inputs, self.state, self.signal = camera, inputs, state, signal
         self.frame = camera.shape[:2]
         self.pictures: dict[str, Array] = {}
+        self.staged: dict[tuple[str, tuple[int, int]], list[Floats]] = {}
 
     def picture(self, picture: Picture) -> Array:
         """(height, width, channels)."""
@@ -123,6 +126,8 @@ class _Run:
         if value.rate is Rate.FRAME:
             number = self.signal(value)
             return np.int32(number) if value.kind == "int" else _TYPES[value.kind](number)
+        if value.op == "stage":
+            return self.stage(str(value.attribute[0]), shape)[value.attribute[1]]
         if value.op in ("turn", "state", "outer"):
             return leaves[f"{value.op}{value.attribute}"]
         if value.op == "pixel":
@@ -154,6 +159,11 @@ class _Run:
         if np.asarray(result).dtype == np.float64:
             raise TypeError(f"{value.op} left single precision")
         return result
+
+    def stage(self, name: str, shape: tuple[int, int]) -> list[Floats]:
+        if (name, shape) not in self.staged:
+            self.staged[name, shape] = self.values(self.stages[name], shape)
+        return self.staged[name, shape]
 
     def loop(self, value: Value, arguments: list[Any], shape: tuple[int, int], leaves: dict[str, Any]) -> list[Any]:
         most, count, body = value.attribute

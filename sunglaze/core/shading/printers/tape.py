@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import struct
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -17,11 +17,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.shading.expression import OPERATIONS, Rate, Value, needed, single
+from sunglaze.core.shading.forming import Local
 from sunglaze.core.shading.loops import Body, whole
 from sunglaze.core.shading.pictures import ENLARGED
-from sunglaze.core.shading.planning import Local, Pass
+from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers.llvm import Pixels
-from sunglaze.core.shading.printers.llvm_memory import LANES
+from sunglaze.core.shading.printers.llvm_reads import LANES
 
 BLOCK = 288
 """Pixels a step: what some hundred registers take stays in the second cache."""
@@ -122,9 +123,10 @@ class _Writer:
         steps = self.once if out is not None and out.fixed else self.steps
         steps.append((CODES[name], -int(is_wide), out.at if out else 0, *given, *more, to, 0, 0))
 
-    def values(self, values: tuple[Value, ...]) -> list[Value]:
-        """Steps of these values and all that they need. Registers of blocks go back when their last reader is done."""
-        order, results, held = needed(values), list(values), self.held
+    def values(self, values: Sequence[Value], order: Sequence[Value]) -> list[Value]:
+        """Steps of these values and of all that they need, which is `order`. Registers of blocks go back when their last reader
+        is done."""
+        results, held = list(values), self.held
         self.alive += order
         readers = Counter([id(a) for v in order for a in v.arguments])
         readers.update([id(v) for v in results])
@@ -223,7 +225,7 @@ class _Writer:
         self.step("go_unless_less", None, [turn, turns])
         known, self.entries = self.entries, {}
         within = self.put_into_states(body, states)
-        results = self.values(body.results)
+        results = self.values(body.results, needed(body.results))
         self.entries = known
         following = [self.of(result) for result in results]
         # A state that becomes another one is put aside, lest it is overwritten before it is read.
@@ -281,5 +283,5 @@ class _Writer:
 def tape(one: Pass, pixels: Pixels) -> Tape:
     """The steps of a pass."""
     writer = _Writer(pixels)
-    writer.store(one, writer.values(one.values))
+    writer.store(one, writer.values(one.values, one.order))
     return writer.finish()

@@ -1,0 +1,101 @@
+"""How passes are shared out to threads, and what is kept of forms."""
+
+from __future__ import annotations
+
+from concurrent.futures import Future
+from typing import Any
+
+import numpy as np
+import pytest
+
+from sunglaze.core.render import kernel as kernels
+from sunglaze.core.render.kernel import LEAST_SECONDS, Kernel, blank
+from sunglaze.core.render.machine import machine_code, memory
+from sunglaze.core.shading.forming import Kept
+from sunglaze.core.shading.pictures import CAMERA, near
+from sunglaze.core.shading.printers.llvm import assembly
+from sunglaze.core.shading.program import Program
+from sunglaze.core.shading.vector import Vec
+
+
+@pytest.fixture
+def shared_out(monkeypatch: pytest.MonkeyPatch) -> list[object]:
+    """What was given to other threads, on a machine of four processors."""
+    given: list[object] = []
+    submit = kernels._pool.submit
+
+    def counted(work: Any, *more: Any) -> Future[Any]:
+        given.append(work)
+        return submit(work, *more)
+
+    monkeypatch.setattr(kernels._pool, "submit", counted)
+    monkeypatch.setattr(kernels, "_PROCESSORS", 4)
+    return given
+
+
+def inverted() -> Kernel:
+    one = Program((Vec(*(1.0 - near(CAMERA, c) for c in range(3))),)).plan.passes[0]
+    return Kernel(one, "bytes", machine_code(assembly(one, "bytes")))
+
+
+def run(one: Kernel, width: int, height: int, threads: int | None = None) -> np.ndarray:
+    camera, out = blank(height, width), memory((height, blank(1, width).shape[1]), np.uint32)
+    camera[:] = np.random.default_rng(width).integers(0, 2**32, camera.shape, dtype=np.uint32)
+    one.run([(camera, width)], out, (width, height), np.zeros(1, np.int32), [], threads)
+    seen = out.view(np.uint8).reshape(height, -1, 4)[:, :width, 2::-1]
+    assert np.array_equal(seen, 255 - camera.view(np.uint8).reshape(height, -1, 4)[:, :width, :3])
+    return seen
+
+
+def test_little_work_is_done_by_one_thread(shared_out: list[object]) -> None:
+    run(inverted(), 90, 160)
+    assert not shared_out
+
+
+def test_much_work_is_shared(shared_out: list[object]) -> None:
+    run(inverted(), 720, 1280)
+    assert len(shared_out) == 3
+
+
+def test_what_a_pass_took_decides_from_then_on(shared_out: list[object]) -> None:
+    """Four threads' least work of a small picture; then a tenth of it."""
+    one = inverted()
+    one._seconds_a_pixel = 4.1 * LEAST_SECONDS / (90 * 160)
+    run(one, 90, 160)
+    assert len(shared_out) == 3
+    one._seconds_a_pixel = 0.4 * LEAST_SECONDS / (90 * 160)
+    shared_out.clear()
+    run(one, 90, 160)
+    assert not shared_out
+
+
+def test_a_light_pass_is_found_to_be_light() -> None:
+    one = inverted()
+    one._seconds_a_pixel = 1e-3
+    for _ in range(3):
+        run(one, 200, 200, threads=1)
+    assert one._seconds_a_pixel < 1e-4
+
+
+@pytest.mark.parametrize("threads", [1, 2, 3, 7])
+def test_any_number_of_threads_gives_the_same(threads: int) -> None:
+    one = inverted()
+    assert np.array_equal(run(one, 333, 257, threads), run(one, 333, 257, 1))
+
+
+def test_more_threads_than_rows_do_no_harm() -> None:
+    run(inverted(), 50, 2, threads=16)
+
+
+def test_what_is_kept_is_made_once_and_forgotten_in_its_turn() -> None:
+    kept: Kept[str] = Kept(3)
+    made: list[str] = []
+
+    def make(name: str) -> str:
+        made.append(name)
+        return name
+
+    for name in ("a", "b", "a", "c", "a", "d", "b", "a"):
+        assert kept.get(name, lambda name=name: make(name)) == name  # type: ignore[misc]
+    assert made == ["a", "b", "c", "d", "a"]
+    assert len(kept.held) == 3
