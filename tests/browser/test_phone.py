@@ -14,7 +14,7 @@ from pathlib import Path
 import httpx
 import numpy as np
 import pytest
-from playwright.sync_api import Page, Playwright, expect
+from playwright.sync_api import Page, Playwright, Route, expect
 
 from sunglaze.core.effect.document import Effect, Layer
 from tests.browser.workbench import pixels, sent_to_phones, until
@@ -84,6 +84,35 @@ def test_a_camera_that_may_not_be_used_is_said_plainly(phone: Page, package: str
     expect(phone.get_by_role("status")).to_contain_text("not allowed to use the camera")
     before = phone.locator("canvas").get_attribute("data-frame")
     until(phone, lambda: phone.locator("canvas").get_attribute("data-frame") != before)
+
+
+def test_what_is_frozen_stays_though_a_frame_was_on_its_way(phone: Page, package: str) -> None:
+    """The frame that the clock stood at is still being fetched when the picture is frozen, and comes afterwards."""
+    held: list[Route] = []
+    holding = False
+
+    def answer(route: Route) -> None:
+        if holding:
+            held.append(route)
+        else:
+            route.continue_()
+
+    phone.route("**/api/camera/frames/*.jpg", answer)
+    phone.goto(package)
+    phone.wait_for_selector("canvas[data-frame]")
+    holding = True
+    until(phone, lambda: len(held) > 3)
+    phone.get_by_role("button", name="Freeze").click()
+    number = phone.locator("canvas").get_attribute("data-frame")
+    before = pixels(phone, "canvas.screen")
+    holding = False
+    for route in held:
+        route.continue_()
+    phone.wait_for_timeout(1500)
+    assert phone.locator("canvas").get_attribute("data-frame") == number
+    assert np.array_equal(pixels(phone, "canvas.screen"), before)
+    phone.get_by_role("button", name="Go on").click()
+    until(phone, lambda: phone.locator("canvas").get_attribute("data-frame") != number)
 
 
 def test_a_lost_graphics_context_comes_back(phone: Page, package: str) -> None:

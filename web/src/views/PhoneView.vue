@@ -58,12 +58,16 @@ async function run(): Promise<void> {
     if (now === frame.value && canvas.value.dataset.frame === String(now) && !dirty) continue
     const picture = await standIn.frame(now)
     const masks = await standIn.masks(now, player.masks)
-    player.draw(picture, standIn.facts.width, standIn.facts.height, now, masks)
+    // One that was on its way when the picture was frozen comes too late: what was seen stays.
+    const late = !playing.value && canvas.value.dataset.frame !== undefined && now !== frame.value
+    if (!late) {
+      player.draw(picture, standIn.facts.width, standIn.facts.height, now, masks)
+      dirty = false
+      frame.value = now
+      canvas.value.dataset.frame = String(now)
+    }
     picture.close()
     for (const mask of masks.values()) mask.close()
-    dirty = false
-    frame.value = now
-    canvas.value.dataset.frame = String(now)
   }
 }
 let dirty = false
