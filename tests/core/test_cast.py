@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Hashable
 from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from sunglaze.core.camera.cameras import colours, screen_size
 from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn, figures
 from sunglaze.core.camera.kept import Kept
-from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, develop
+from sunglaze.core.camera.laying import Standing, materials
+from sunglaze.core.camera.lighting import FULL_LIGHTS, LIGHTS, TO_LINEAR, Light, compose, lit_place
 from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
 from sunglaze.core.camera.performer.people import MONK_TONES
-from sunglaze.core.camera.takes import ASSETS, Film, take
+from sunglaze.core.camera.takes import ASSETS, FARTHEST, NEAREST, Film, Take, TakeFrame, take, write_truth
 from sunglaze.core.camera.truth import depth, heads
 from sunglaze.core.colour.difference import ciede2000
-from sunglaze.core.colour.spaces import srgb_to_lab
+from sunglaze.core.colour.spaces import encoded, srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.literals import Material
@@ -38,13 +41,14 @@ def test_a_performers_skin_is_its_tone_of_the_monk_scale(who: str) -> None:
     Neutral light is the sum of key and sky at grey, so that a surface that faces both gives its own colour; the tones are the
     published scale's, from memory."""
     camera = StandIn(WIDTH, HEIGHT, Sitting(who, "still", "noon"))
-    frame = camera._frame_of(figures(camera.sitting, 0)[0])
-    key = (frame.lights[..., 0] / 255.0) ** 2 * 5
-    sky = (frame.lights[..., 1] / 255.0) ** 2 * 2
-    face = (frame.material == SKIN) & (frame.colour[..., 3] == 255)
+    [figure] = figures(camera.sitting, 0)
+    frame = take(figure.who, figure.take).frame(figure.number)
+    key = (frame.key / 255.0) ** 2 * 5
+    sky = (cv2.resize(frame.sky, (frame.key.shape[1], frame.key.shape[0])) / 255.0) ** 2 * 2
+    face = (frame.material == SKIN) & (frame.coverage == 255)
     light = 0.75 * key + 0.5 * sky
     lit = face & (light > np.median(light[face]))
-    seen = TO_LINEAR[frame.colour[..., :3][lit]] * (light[lit] / np.median(light[lit]))[:, None]
+    seen = TO_LINEAR[frame.colour[lit]] * (light[lit] / np.median(light[lit]))[:, None]
     codes = np.clip(np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * seen ** (1 / 2.4) - 0.055), 0, 1) * 255
     middle = np.median(codes, axis=0)
     tones = [np.array([int(code[n : n + 2], 16) for n in (1, 3, 5)]) for code in MONK_TONES]
@@ -141,17 +145,115 @@ def test_a_region_mask_holds_a_layer_to_the_hair() -> None:
     assert np.abs(shown - colours(camera.frame(12), WIDTH))[cv2.dilate(hair, np.ones((5, 5))) == 0].max() == 0
 
 
+PLAIN = Light("Plain", (1, 1, 1), (0, 0, 0), (0, 0, 0), (1, 1, 1), noise=0.0, corners=0.0)
+
+
+def standing(seed: int, scale: float, turned: float, across: float, down: float) -> Standing:
+    """A figure of noise, clear at its sides, on a screen of 50 by 40."""
+    rng = np.random.default_rng(seed)
+    colour = rng.integers(0, 256, (24, 30, 3), dtype=np.uint8)
+    label = rng.integers(0, 256, (24, 30), dtype=np.uint8)
+    label[:, [0, 1, -2, -1]] = 0
+    key = rng.integers(20, 100, (24, 30), dtype=np.uint8)
+    sky, rim = (rng.integers(20, 100, (12, 15), dtype=np.uint8) for _ in range(2))
+    return Standing(TakeFrame(colour, label, key, sky, rim), np.array([[turned * scale, 0, across], [0, scale, down]]))
+
+
+PLACES = [(1.0, 1.0, 10.0, 8.0), (1.6, 1.0, 0.0, 0.0), (1.3, -1.0, 44.4, 3.2), (0.7, -1.0, 40.0, -6.3), (2.1, 1.0, -20.0, -9.0)]
+
+
+def at_screen(one: Standing, plane: np.ndarray, order: int = 1) -> np.ndarray:
+    """SciPy's map_coordinates in double precision; what lies above and below is the last row's."""
+    x, y = ((np.arange(n) + 0.5 - one.to_screen[a, 2]) / one.to_screen[a, a] - 0.5 for a, n in ((0, 50), (1, 40)))
+    rows, columns = np.meshgrid(np.clip(y, 0, plane.shape[0] - 1), x, indexing="ij")
+    found = ndimage.map_coordinates(plane.astype(float), [rows, columns], order=order, mode="constant")
+    found[(y < -1) | (y >= plane.shape[0])] = 0
+    return found
+
+
+def composed(linear: np.ndarray, figures: list[Standing], light: Light) -> tuple[np.ndarray, np.ndarray]:
+    """Colours and mask."""
+    height, width = linear.shape[:2]
+    parts = compose(lit_place(linear, light), figures, light, 0).view(np.uint8).reshape(height, -1, 4)[:, :width]
+    return parts[..., :3], parts[..., 3]
+
+
+@pytest.mark.parametrize(("scale", "turned", "across", "down"), PLACES)
+def test_figures_are_laid_on_by_straight_lines(scale: float, turned: float, across: float, down: float) -> None:
+    """Where they are seen, and how they are lit: sums in linear light, codes of lights as square roots; smaller planes as OpenCV
+    enlarges them."""
+    one = standing(3, scale, turned, across, down)
+    frame = one.frame
+    light = Light("Two", (0.9, 0.8, 0.7), (0.3, 0.4, 0.5), (0.1, 0.1, 0.2), (1, 1, 1), noise=0.0, corners=0.0)
+    colours, mask = composed(np.full((40, 50, 3), 0.2, np.float32), [one], light)
+    covered = at_screen(one, frame.coverage)
+    assert np.abs(mask - covered).max() <= 0.51
+    whole = [cv2.resize(plane.astype(float), (30, 24)) for plane in (frame.key, frame.sky, frame.rim)]
+    lights = [plane**2 * full for plane, full in zip(whole, FULL_LIGHTS, strict=True)]
+    for c in range(3):
+        amount = sum(a * b[c] for a, b in zip(lights, (light.key, light.sky, light.rim), strict=True))
+        own = at_screen(one, TO_LINEAR[frame.colour[..., c]] * amount * frame.coverage / 255)
+        linear = 0.2 * (1 - covered / 255) + own
+        expected = 255 * encoded(np.where(linear > 0.8, 0.8 + 0.2 * (1 - np.exp(-(linear - 0.8) / 0.2)), linear))
+        assert np.abs(colours[..., c] - expected).max() < 1.0
+
+
+@pytest.mark.parametrize(("scale", "turned", "across", "down"), PLACES)
+def test_materials_are_those_of_the_nearest_pixels(scale: float, turned: float, across: float, down: float) -> None:
+    """Where half or more is covered, by SciPy; a pixel between two is left out."""
+    one = standing(4, scale, turned, across, down)
+    covered, nearest = at_screen(one, one.frame.coverage), at_screen(one, one.frame.material, order=0)
+    seen = materials([one], 50, 40)
+    x, y = ((np.arange(n) + 0.5 - one.to_screen[a, 2]) / one.to_screen[a, a] for a, n in ((0, 50), (1, 40)))
+    between = np.logical_or.outer(np.abs(y - np.rint(y)) < 1e-3, np.abs(x - np.rint(x)) < 1e-3) | (np.abs(covered - 127.5) < 0.01)
+    assert (~between).mean() > 0.5
+    assert np.array_equal(seen[~between], np.where(covered >= 127.5, nearest, 0)[~between])
+
+
+def test_the_nearer_of_two_figures_hides_the_other() -> None:
+    far, close = standing(1, 1.5, 1.0, 0.0, 2.0), standing(2, 1.5, 1.0, 0.0, 2.0)
+    close.frame.label[:] = np.where(close.frame.coverage > 100, close.frame.label | 15, 0)
+    behind = np.full((40, 50, 3), 0.1, np.float32)
+    (both, masks), (alone, mask) = composed(behind, [far, close], PLAIN), composed(behind, [close], PLAIN)
+    hides = mask == 255
+    assert hides.any()
+    assert np.array_equal(both[hides], alone[hides])
+    assert (masks >= mask).all()
+    assert (masks > mask).any()
+    told = materials([far, close], 50, 40)
+    own = materials([close], 50, 40)
+    assert np.array_equal(told[own > 0], own[own > 0])
+    assert (told[own == 0] > 0).any()
+
+
+def test_two_figures_apart_leave_the_place_between_them() -> None:
+    left, right = standing(5, 0.7, 1.0, 1.0, 4.0), standing(6, 0.7, 1.0, 27.0, 4.0)
+    behind = np.random.default_rng(1).uniform(0, 0.7, (40, 50, 3)).astype(np.float32)
+    bare, _ = composed(behind, [], PLAIN)
+    for figures_ in ([left, right], [right, left]):
+        shown, mask = composed(behind, figures_, PLAIN)
+        assert (mask[:, :24] > 0).any()
+        assert (mask[:, 28:] > 0).any()
+        assert np.abs(shown.astype(int) - bare)[mask == 0].max() <= 1
+
+
+def test_a_performer_ends_with_the_screen() -> None:
+    """The lowest row is as solid as the one above: it is not blended with what is below the picture."""
+    frame = StandIn(720, 1280, Sitting("lamp-tender", "talk", "noon")).frame(3)
+    mask = frame.view(np.uint8).reshape(1280, -1, 4)[:, :720, 3]
+    assert (mask[-1] == 255).sum() > 300
+    assert np.abs((mask[-1] == 255).sum() - (mask[-3] == 255).sum()) < 4
+
+
 def test_developing_is_srgb_with_a_shoulder() -> None:
     """Below 0.8 of linear light the codes are IEC 61966-2-1's, above they stay below white."""
     light = np.linspace(0.001, 0.79, 60, dtype=np.float32)
     linear = np.repeat(light[None, :, None], 3, axis=2).copy()
-    out = np.zeros((1, 60, 4), np.uint8)
-    develop(linear, np.zeros((1, 60), np.uint8), out, 0, 0.0, 0.0)
+    out, _ = composed(linear, [], PLAIN)
     expected = 255 * np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
     assert np.abs(out[0, :, 0] - expected).max() <= 1.0
-    bright = np.full((1, 1, 3), 1.5, np.float32)
-    develop(bright, np.zeros((1, 1), np.uint8), out[:, :1], 0, 0.0, 0.0)
-    assert 240 < out[0, 0, 0] < 255
+    bright, _ = composed(np.full((1, 1, 3), 1.5, np.float32), [], PLAIN)
+    assert 240 < bright[0, 0, 0] < 255
 
 
 def test_dusk_is_dim_and_noisy_and_noise_is_the_frames_own() -> None:
@@ -166,13 +268,26 @@ def test_dusk_is_dim_and_noisy_and_noise_is_the_frames_own() -> None:
 
 
 def test_films_are_read_in_any_order() -> None:
-    path = ASSETS / "lamp-tender" / "talk" / "truth.webm"
+    path = ASSETS / "lamp-tender" / "talk" / "light.webm"
     onwards, jumping = Film(path), Film(path)
     frames = {n: onwards.frame(n).to_ndarray() for n in range(30)}
     for number in (20, 3, 4, 29, 0):
         assert np.array_equal(jumping.frame(number).to_ndarray(), frames[number])
     with pytest.raises(IndexError):
         jumping.frame(10_000)
+
+
+def test_truth_is_kept_without_loss(tmp_path: Path) -> None:
+    rng = np.random.default_rng(4)
+    labels, depths = ([rng.integers(0, 256, (n * 4, n * 3), dtype=np.uint8) for _ in range(3)] for n in (240, 120))
+    labels[2][100:400] = 17
+    write_truth(tmp_path / "truth.npz", labels, depths)
+    shutil.copy(ASSETS / "lamp-tender" / "open" / "take.json", tmp_path)
+    for name in ("colour", "light"):
+        shutil.copy(ASSETS / "lamp-tender" / "open" / f"{name}.webm", tmp_path)
+    film = Take(tmp_path)
+    assert np.array_equal(film.frame(2).label, labels[2])
+    assert np.array_equal(np.rint((film.depth(2) - NEAREST) / (FARTHEST - NEAREST) * 255), depths[2])
 
 
 def test_every_script_of_everyone_is_there() -> None:

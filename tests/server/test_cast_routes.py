@@ -18,7 +18,7 @@ DUSK = {"who": "beekeeper", "script": "open", "light": "shade", "back": "true"}
 
 
 def get(served: Served, path: str, **query: str) -> httpx.Response:
-    return httpx.get(f"{served.address}/api/{path}", params=query)
+    return httpx.get(f"{served.address}/api/{path}", params=query, timeout=90)
 
 
 def picture(answer: httpx.Response) -> np.ndarray:

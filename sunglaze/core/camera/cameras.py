@@ -67,12 +67,16 @@ def screen_size(screen: str, short: int) -> tuple[int, int]:
 
 
 def shrunk(frame: Words, width: int, size: tuple[int, int]) -> Words:
-    """A frame of so many columns at a smaller size of the same shape."""
+    """A frame of so many columns at a smaller size of the same shape: halved as often as it goes, then by straight lines, which
+    takes a fifth of the time that the mean of all that a pixel covers takes."""
     if (width, frame.shape[0]) == size:
         return frame
     pixels = frame.view(np.uint8).reshape(frame.shape[0], -1, 4)[:, :width]
+    while pixels.shape[1] >= 2 * size[0] and not pixels.shape[0] % 2 and not pixels.shape[1] % 2:
+        half = pixels.shape[1] // 2, pixels.shape[0] // 2
+        pixels = np.asarray(cv2.resize(pixels, half, interpolation=cv2.INTER_AREA), np.uint8)
     out = blank(size[1], size[0])
-    out.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]] = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+    out.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]] = cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR)
     return out
 
 

@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import shrunk
 from sunglaze.core.camera.kept import KEPT
-from sunglaze.core.camera.lighting import LIGHT_CODES, LIGHTS, TO_LINEAR, develop, in_bands, lay_figure, lay_place
+from sunglaze.core.camera.laying import Standing, materials, together
+from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, compose, lit_place
 from sunglaze.core.camera.performer.labels import (
     BEARD,
     BROW,
@@ -38,8 +39,8 @@ from sunglaze.core.camera.performer.labels import (
     TEETH,
 )  # fmt: skip
 from sunglaze.core.camera.performer.people import CAST
-from sunglaze.core.camera.takes import WIDTH, TakeFrame, place, take
-from sunglaze.core.render.kernel import Words, blank
+from sunglaze.core.camera.takes import WIDTH, place, take
+from sunglaze.core.render.kernel import Words
 
 Bytes = NDArray[np.uint8]
 SCRIPTS: dict[str, str] = {
@@ -163,35 +164,20 @@ class StandIn:
             large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
-        linear = KEPT.get((self.sitting, self.width, self.height, "place"), self._lit_place).copy()
-        mask, amounts = np.zeros((self.height, self.width), np.uint8), light.numbers()
-        for figure in figures(self.sitting, number):
-            frame = self._frame_of(figure)
-            to_screen = self._to_screen(figure)
-            colour = self.warped(frame.colour, to_screen)
-            lights = self.warped(frame.lights, to_screen)
+        behind = KEPT.get((self.sitting, self.width, self.height, "place"), self._lit_place)
+        return compose(behind, self._laid(number), light, number)
 
-            def lay(first: int, last: int, colour: Bytes = colour, lights: Bytes = lights) -> None:
-                lay_figure(linear[first:last], colour[first:last], lights[first:last], amounts, TO_LINEAR, LIGHT_CODES)
-
-            in_bands(self.height, lay)
-            mask = np.maximum(mask, colour[..., 3])
-        out = blank(self.height, self.width)
-        parts = out.view(np.uint8).reshape(self.height, -1, 4)[:, : self.width]
-        develop(linear, mask, parts, number, light.noise, light.corners)
-        return out
-
-    def _lit_place(self) -> NDArray[np.float32]:
-        """The place behind in its light, linear (height, width, 3)."""
+    def _lit_place(self) -> NDArray[np.uint16]:
         light = LIGHTS[self.sitting.light]
         behind, _ = place(PLACE_OF[self.sitting.who])
-        made = np.empty((self.height, self.width, 3), np.float32)
         around = np.array(light.place, np.float32) * np.float32(light.exposure)
-        lay_place(made, self.warped(behind, self._place_to_screen()), around, TO_LINEAR)
-        return made
+        return lit_place(TO_LINEAR[self.warped(behind, self._place_to_screen())] * around, light)
 
-    def _frame_of(self, figure: Figure) -> TakeFrame:
-        return take(figure.who, figure.take).frame(figure.number)
+    def _laid(self, number: int) -> list[Standing]:
+        def laid(figure: Figure, to_screen: NDArray[np.float64]) -> Standing:
+            return Standing(take(figure.who, figure.take).frame(figure.number), to_screen)
+
+        return together([partial(laid, *one) for one in self.standing(number)])
 
     def rows(self) -> tuple[int, int]:
         """The first row of a take that the screen shows, and the one after the last."""
@@ -237,21 +223,13 @@ class StandIn:
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
         """What every pixel shows, exactly: the performers' material (performer/shapes.py, 0 for none) and the place's label."""
         number %= self.length
-        return KEPT.get(self._key(number, "labels"), partial(self._materials, number)), self._behind()
+        seen = KEPT.get(self._key(number, "labels"), lambda: materials(self._laid(number), self.width, self.height))
+        return seen, self._behind()
 
     def _behind(self) -> Bytes:
         _, behind = place(PLACE_OF[self.sitting.who])
         made = partial(self.warped, behind, self._place_to_screen(), True)
         return KEPT.get((self.sitting, self.width, self.height, "behind"), made)
-
-    def _materials(self, number: int) -> Bytes:
-        found = np.zeros((self.height, self.width), np.uint8)
-        for figure, to_screen in self.standing(number):
-            frame = self._frame_of(figure)
-            seen = self.warped(cv2.extractChannel(frame.colour, 3), to_screen)
-            material = self.warped(frame.material, to_screen, True)
-            cv2.copyTo(material, np.asarray((seen > 127) & (material > 0), np.uint8), found)
-        return found
 
     def regions(self, number: int, names: Iterable[str]) -> dict[str, Bytes]:
         """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
@@ -272,8 +250,7 @@ class StandIn:
 
     def _one_person(self, number: int, name: str) -> Bytes:
         """What is seen of the nearer or the farther of two people; of one alone, who is the nearer."""
-        standing = self.standing(number)
-        masks = [self.warped(self._frame_of(figure).colour[..., 3], to_screen) for figure, to_screen in standing]
+        masks = [self.warped(one.frame.coverage, one.to_screen) for one in self._laid(number)]
         if name == NEARER:
             return masks[-1]
         hidden = masks[-1].astype(np.uint16)

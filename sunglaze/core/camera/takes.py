@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
 import threading
 from collections import OrderedDict
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -37,18 +39,23 @@ Bytes = NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class TakeFrame:
-    """A performer alone, all of HEIGHT by WIDTH. `colour`: surface colour, sRGB-encoded, red first, with coverage as the fourth.
-    `lights`: codes of key, sky and rim. `material`: of performer/labels.py. `depth_codes`: half the size."""
+    """A performer alone, of HEIGHT by WIDTH. `colour`: surface colour, sRGB-encoded, red first. `label`: 16 times the material of
+    performer/labels.py plus coverage in fifteenths. `key`, `sky`, `rim`: codes of the lights, the latter two of half the size."""
 
     colour: Bytes
-    lights: Bytes
-    material: Bytes
-    depth_codes: Bytes
+    label: Bytes
+    key: Bytes
+    sky: Bytes
+    rim: Bytes
 
     @property
-    def depth(self) -> NDArray[np.float32]:
-        """Decimetres from the lens, half the size."""
-        return np.asarray(NEAREST + self.depth_codes * np.float32((FARTHEST - NEAREST) / 255), np.float32)
+    def coverage(self) -> Bytes:
+        """Of the pixel, 255 for all."""
+        return np.asarray((self.label & 15) * np.uint8(17), np.uint8)
+
+    @property
+    def material(self) -> Bytes:
+        return np.asarray(self.label >> 4, np.uint8)
 
 
 class Film:
@@ -57,7 +64,8 @@ class Film:
     def __init__(self, path: Path) -> None:
         self._container = av.open(str(path))
         self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "AUTO"
+        # Takes read their films beside each other instead, which costs less.
+        self._stream.codec_context.thread_count = 1
         self._frames: Iterator[av.VideoFrame] | None = None
         self._next = -1
 
@@ -85,21 +93,46 @@ def _planes(frame: av.VideoFrame) -> tuple[Bytes, Bytes, Bytes]:
     return flat[:size].reshape(HEIGHT, WIDTH), first, second
 
 
+def write_truth(path: Path, labels: list[Bytes], depths: list[Bytes]) -> None:
+    """What is known of every pixel of every frame, as a compressed NumPy archive, without loss. Of frame N `label-N` (2, n): the
+    labels (HEIGHT, WIDTH) row by row in runs that end with the row, and how long each is; `depth-N`: codes of depth (half the
+    size) as differences from the row above."""
+    planes = {f"label-{n}": _runs(label) for n, label in enumerate(labels)}
+    planes |= {f"depth-{n}": np.diff(depth, axis=0, prepend=np.uint8(0)) for n, depth in enumerate(depths)}
+    np.savez_compressed(path, allow_pickle=False, **planes)
+
+
+def _runs(label: Bytes) -> NDArray[np.uint16]:
+    begins = np.ones(label.shape, np.bool_)
+    begins[:, 1:] = label[:, 1:] != label[:, :-1]
+    at = np.flatnonzero(begins)
+    return np.array([label.ravel()[at], np.diff(at, append=label.size)], np.uint16)
+
+
 class Take:
     """One performer in one take. Threads may share it."""
 
     def __init__(self, folder: Path) -> None:
-        self._films = {name: Film(folder / f"{name}.webm") for name in ("colour", "light", "truth")}
+        self._films = [Film(folder / f"{name}.webm") for name in ("colour", "light")]
+        self._known = np.load(folder / "truth.npz")
         self.truth: list[dict[str, Any]] = json.loads((folder / "take.json").read_text())["frames"]
         self._lock = threading.Lock()
         self._recent: OrderedDict[int, TakeFrame] = OrderedDict()
+        self._last = -1
 
     @property
     def length(self) -> int:
         return len(self.truth)
 
     def frame(self, number: int) -> TakeFrame:
-        """Raises IndexError beyond `length`."""
+        """Raises IndexError beyond `length`. Where frames are asked for in their order, the next one is read meanwhile."""
+        frame = self._held(number)
+        goes_on, self._last = number == self._last + 1, number
+        if goes_on and number + 1 < self.length:
+            _ahead.submit(self._held, number + 1)
+        return frame
+
+    def _held(self, number: int) -> TakeFrame:
         with self._lock:
             if number not in self._recent:
                 self._recent[number] = self._read(number)
@@ -107,26 +140,23 @@ class Take:
                     self._recent.popitem(last=False)
             return self._recent[number]
 
+    def depth(self, number: int) -> NDArray[np.float32]:
+        """Decimetres from the lens, half the size."""
+        with self._lock:
+            codes = np.cumsum(self._known[f"depth-{number}"], axis=0, dtype=np.uint8)
+        return np.asarray(NEAREST + codes * np.float32((FARTHEST - NEAREST) / 255), np.float32)
+
     def _read(self, number: int) -> TakeFrame:
-        colour, light, truth = (self._films[name].frame(number) for name in ("colour", "light", "truth"))
-        rgb = np.asarray(colour.to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
-        luma, sky, rim = _planes(light)
-        label, depth, _ = _planes(truth)
-        full = (WIDTH, HEIGHT)
-        return TakeFrame(
-            _merged(*cv2.split(rgb), cv2.LUT(label, _COVERAGE)),
-            _merged(luma, cv2.resize(sky, full), cv2.resize(rim, full)),
-            np.asarray(cv2.LUT(label, _MATERIAL), np.uint8),
-            depth,
-        )
+        colour, light = self._films
+        beside = _reading.submit(lambda: _planes(light.frame(number)))
+        rgb = np.asarray(colour.frame(number).to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
+        labels, counts = self._known[f"label-{number}"]
+        label = np.repeat(labels.astype(np.uint8), counts).reshape(HEIGHT, WIDTH)
+        return TakeFrame(rgb, label, *beside.result())
 
 
-_COVERAGE = np.array([(code & 15) * 17 for code in range(256)], np.uint8)
-_MATERIAL = np.array([code >> 4 for code in range(256)], np.uint8)
-
-
-def _merged(*parts: Any) -> Bytes:
-    return np.asarray(cv2.merge(parts), np.uint8)
+_reading = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="reading")
+_ahead = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="ahead")
 
 
 @cache

@@ -88,9 +88,9 @@ def depth(camera: StandIn, number: int) -> NDArray[np.float32]:
     """Centimetres from the lens along its axis of what is seen at each pixel (height, width); infinite where nobody is."""
     found = np.full((camera.height, camera.width), np.inf, np.float32)
     for figure, to_screen in camera.standing(number):
-        frame = take(figure.who, figure.take).frame(figure.number)
-        here = camera.warped(cv2.resize(frame.depth, (WIDTH, HEIGHT)), to_screen)
-        seen = camera.warped(frame.colour[..., 3], to_screen) > 127
+        film = take(figure.who, figure.take)
+        here = camera.warped(cv2.resize(film.depth(figure.number), (WIDTH, HEIGHT)), to_screen)
+        seen = camera.warped(film.frame(figure.number).coverage, to_screen) > 127
         # Shown smaller is farther away.
         found[seen] = here[seen] * (focal(camera) / (FOCAL * abs(to_screen[1, 1])) * CENTIMETRES)
     return found
@@ -102,7 +102,7 @@ def _head(camera: StandIn, figure: Figure, to_screen: NDArray[np.float64]) -> He
     turn, shift = np.array(known["turn"]).reshape(3, 3), np.array(known["shift"])
     scene = face_points(figure.who, known["mouth"], known["blink"], tuple(known["gaze"])) @ turn.T + shift
     in_take = projected(scene)
-    visible = _unhidden(film.frame(figure.number).depth, in_take, LENS_Z - scene[:, 2])
+    visible = _unhidden(film.depth(figure.number), in_take, LENS_Z - scene[:, 2])
     on_screen = in_take @ to_screen[:, :2].T + to_screen[:, 2]
     own_turn, origin = axes(figure.who)
     turn, middle = turn @ own_turn, shift + turn @ origin
@@ -150,5 +150,5 @@ def _covered(figure: Figure, to_screen: NDArray[np.float64], on_screen: NDArray[
     in_take = (on_screen - to_screen[:, 2]) @ np.linalg.inv(to_screen[:, :2]).T
     inside = ((in_take >= 0) & (in_take < (WIDTH, HEIGHT))).all(axis=1)
     columns, rows = np.clip(in_take.astype(int), 0, (WIDTH - 1, HEIGHT - 1)).T
-    coverage = take(figure.who, figure.take).frame(figure.number).colour[..., 3]
+    coverage = take(figure.who, figure.take).frame(figure.number).coverage
     return np.asarray(inside & (coverage[rows, columns] > 127))

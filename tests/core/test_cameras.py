@@ -1,0 +1,66 @@
+"""A camera's picture at a smaller size, and the memory of pictures."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from sunglaze.core.camera.cameras import shrunk
+from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.render.kernel import blank, padded
+from sunglaze.core.render.machine import in_line, memory
+from sunglaze.core.render.running import planes
+
+
+def as_pixels(words: np.ndarray, width: int) -> np.ndarray:
+    return words.view(np.uint8).reshape(words.shape[0], -1, 4)[:, :width].astype(float)
+
+
+@pytest.mark.parametrize("size", [(270, 480), (360, 640), (180, 320), (108, 192), (90, 160), (135, 240)])
+def test_a_smaller_picture_is_the_mean_of_what_its_pixels_cover(size: tuple[int, int]) -> None:
+    """OpenCV's INTER_AREA. Exactly by halves; else within a few codes of it."""
+    frame = StandIn(540, 960).frame(3)
+    seen = as_pixels(shrunk(frame, 540, size), size[0])
+    want = cv2.resize(np.ascontiguousarray(as_pixels(frame, 540)), size, interpolation=cv2.INTER_AREA)
+    assert np.abs(seen - want).mean() < (0.51 if size in ((270, 480), (135, 240)) else 1.6)
+    assert np.abs(seen.mean((0, 1)) - want.mean((0, 1))).max() < 0.6
+
+
+def test_fine_stripes_do_not_turn_coarse() -> None:
+    """Stripes a pixel wide become their mean at a third: reading single pixels would keep one of the two."""
+    frame = blank(96, 192)
+    frame[:, 0:192:2] = 0xFFFFFFFF
+    seen = as_pixels(shrunk(frame, 192, (64, 32)), 64)
+    assert np.abs(seen - 127.5).max() <= 1
+
+
+def test_a_picture_of_its_own_size_is_itself() -> None:
+    frame = StandIn(540, 960).frame(1)
+    assert shrunk(frame, 540, (540, 960)) is frame
+
+
+@pytest.mark.parametrize("shape", [(1, 1), (3, 5, 7), (4, 1280, 736)])
+def test_memory_starts_at_a_whole_cache_line(shape: tuple[int, ...]) -> None:
+    for kind in (np.float32, np.uint32):
+        room = memory(shape, kind)
+        assert room.ctypes.data % 64 == 0
+        assert room.shape == shape
+        assert not room.any()
+        assert room.flags.writeable
+
+
+def test_what_pictures_are_read_from_does_so() -> None:
+    given = np.random.default_rng(1).random((9, 13, 3)).astype(np.float32)
+    for surface in (planes(given, 4), blank(7, 30), in_line(given[:, ::2])):
+        assert surface.ctypes.data % 64 == 0
+        assert surface.flags.c_contiguous
+    assert np.array_equal(planes(given, 4)[:3, :, :13], np.moveaxis(given, 2, 0))
+    assert padded(13) == 32
+
+
+def test_a_copy_in_line_is_a_copy() -> None:
+    given = memory((4, 32), np.int32)
+    copy = in_line(given)
+    copy[0, 0] = 5
+    assert given[0, 0] == 0
