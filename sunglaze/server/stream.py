@@ -74,6 +74,7 @@ class ViewMessage(BaseModel):
     clipping: bool | None = None
     probe: tuple[Finite, Finite] | None = None
     sitting: SittingMessage | None = None
+    look: Annotated[int, Field(ge=0)] | None = None
 
 
 class AckMessage(BaseModel):

@@ -43,9 +43,6 @@ def settle(page: Page) -> None:
     page.wait_for_timeout(60)
     page.wait_for_selector('canvas.picture[aria-busy="false"]')
     expect(page.locator(".saved")).to_have_text(re.compile(r"^saved \d\d:\d\d$"))
-    page.wait_for_selector('canvas.picture[aria-busy="false"]')
-    # The view's own changes (bare, wipe, step) carry no number: one rest, then the lossless picture of it.
-    page.wait_for_timeout(500)
     page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
 
 

@@ -9,6 +9,8 @@ import signal
 import time
 from pathlib import Path
 
+import numpy as np
+
 from tests.server.streaming import FILL, frame, opened, read, still
 from tests.serving import Served
 
@@ -44,6 +46,18 @@ def test_moves_show_and_paused_frames_are_lossless(served: Served) -> None:
         for n, colour in enumerate(["#00ff00", "#123456"], 1):
             socket.send(json.dumps({"type": "move", "layer": "a", "control": "colour", "value": colour, "serial": n}))
         assert (frame(socket, lossless=True, serial=2) == [0x12, 0x34, 0x56]).all()
+
+
+def test_a_view_comes_back_by_its_number_with_the_frame_that_shows_it(served: Served) -> None:
+    with opened(served) as socket:
+        socket.send(json.dumps(still()))
+        socket.send(json.dumps({"type": "view", "playing": False, "frame": 7, "look": 1}))
+        assert (frame(socket, lossless=True, look=1) == [255, 0, 0]).all()
+        socket.send(json.dumps({"type": "view", "wipe": 0.5, "look": 2}))
+        wiped = frame(socket, look=2)
+        half = wiped.shape[1] // 2
+        assert np.abs(wiped[:, half + 16 :].astype(int) - [255, 0, 0]).max() < 20
+        assert (np.abs(wiped[:, : half - 16].astype(int) - [255, 0, 0]).max(axis=2) > 60).mean() > 0.9
 
 
 def test_nonsense_is_answered_and_the_stream_goes_on(served: Served) -> None:

@@ -54,7 +54,7 @@ class View:
     `muted`: layers that are left out while looking. `screen`: its shape as 9:16, `short`: its short side in pixels. `scope`:
     which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut
     off. `probe`: a place whose colour comes with each frame, before and after; outside 0 to 1 for none. `sitting`: who is before
-    the stand-in camera.
+    the stand-in camera. `look` comes back with the frames from the first that shows it on.
     """
 
     viewer: int
@@ -71,6 +71,7 @@ class View:
     clipping: bool | None = None
     probe: tuple[float, float] | None = None
     sitting: Sitting | None = None
+    look: int | None = None
 
 
 @dataclass(frozen=True)

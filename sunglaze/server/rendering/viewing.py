@@ -97,6 +97,7 @@ class Viewer:
     clipping: bool = False
     probe: tuple[float, float] = (-1.0, -1.0)
     serial: int = 0
+    look: int = 0
     moves_since: list[Move] = field(default_factory=list)
     playbacks: dict[tuple[str, bool], Playback] = field(default_factory=dict)
     unacknowledged: dict[str, int] = field(default_factory=lambda: {FRAME: 0, TILES: 0, SCOPE: 0})
@@ -140,7 +141,7 @@ class Viewer:
             self.speed = view.speed or self.speed
             self._paused_at, self._start = at, now - at / (RATE * self.speed)
             self.playing = self.playing if view.playing is None else view.playing
-        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting"):
+        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting", "look"):
             if getattr(view, name) is not None:
                 setattr(self, name, getattr(view, name))
         self.bare = self.bare if view.bare is None else view.bare
@@ -228,6 +229,7 @@ class Viewer:
             "type": FRAME,
             "frame": number,
             "serial": self.serial,
+            "look": self.look,
             "lossless": lossless,
             "playing": self.playing,
             "width": width,

@@ -24,6 +24,8 @@ export function useStream() {
   let delay = 0
   const asked = ref(0)
   const answered = ref(0)
+  const looks = ref(0)
+  const looked = ref(0)
   let pending: (() => void) | null = null
 
   function drawFrame(header: FrameHeader, picture: ImageBitmap): void {
@@ -53,6 +55,7 @@ export function useStream() {
     performance.mark('frame')
     drawn.push(now)
     answered.value = Math.max(answered.value, header.serial)
+    looked.value = Math.max(looked.value, header.look)
     status.seen = true
     // The figures beside a running picture need no more than ten changes a second; each one costs a layout.
     if (header.playing && now - told < FIGURES_MS) return
@@ -143,7 +146,7 @@ export function useStream() {
     status,
     trouble,
     /** Whether a change is on its way that the picture does not show yet. */
-    busy: computed(() => asked.value > answered.value),
+    busy: computed(() => asked.value > answered.value || looks.value > looked.value),
     show(effect: Effect): void {
       const number = next()
       edits.set(number, performance.now())
@@ -168,7 +171,7 @@ export function useStream() {
     gallery: (ids: string[]) => connection.gallery(ids),
     /** Called with each frame before it is drawn. */
     onFrame: (watcher: (header: FrameHeader, picture: ImageBitmap) => void) => watchers.add(watcher),
-    setView: (view: View) => connection.setView(view),
+    setView: (view: View) => connection.setView({ ...view, look: ++looks.value }),
     move,
   }
 }

@@ -11,6 +11,8 @@ export interface FrameHeader {
   type: 'frame'
   frame: number
   serial: number
+  /** The last change of the view that it shows. */
+  look: number
   lossless: boolean
   playing: boolean
   width: number
@@ -60,6 +62,8 @@ export interface View {
   probe?: [number, number]
   /** Who is before the stand-in camera. */
   sitting?: Sitting
+  /** The number of this change; comes back with the first frame that shows it. */
+  look?: number
 }
 
 export interface Listener {
