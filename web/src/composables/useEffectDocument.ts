@@ -28,12 +28,17 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   let base = 0
   let queue: Promise<void> = Promise.resolve()
   let waiting = 0
+  let unsaved = 0
 
-  function adopt(fresh: EffectState): void {
+  function keep(fresh: EffectState): void {
     state.value = fresh
-    effect.value = fresh.effect
     base = fresh.revision
     savedAt.value = new Date(`${fresh.changed}Z`)
+  }
+
+  function adopt(fresh: EffectState): void {
+    keep(fresh)
+    effect.value = fresh.effect
     watcher.show(fresh.effect)
   }
 
@@ -78,13 +83,23 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   }
 
   function enqueue(draft: Effect, gesture: string): void {
+    unsaved++
+    // The picture comes first: both want the same processor.
+    void inOrder(async () => {
+      await watcher.seen()
+      await store(draft, gesture).finally(() => unsaved--)
+    })
+  }
+
+  /** What goes to the server goes one after the other. */
+  function inOrder(work: () => Promise<void>): Promise<void> {
     saving.value = 'saving'
     waiting++
-    // The picture comes first: both want the same processor.
-    queue = queue
-      .then(() => watcher.seen())
-      .then(() => store(draft, gesture))
-      .finally(() => waiting--)
+    queue = queue.then(work).finally(() => {
+      waiting--
+      if (!waiting) saving.value = 'saved'
+    })
+    return queue
   }
 
   async function store(draft: Effect, gesture: string): Promise<void> {
@@ -97,18 +112,13 @@ export function useEffectDocument(id: string, watcher: Watcher) {
               'here is the effect as the other window left it.',
           )
           adopt(answer.state)
-        } else {
-          base = answer.state.revision
-          state.value = answer.state
-          savedAt.value = new Date()
-        }
-        if (waiting === 1) saving.value = 'saved'
+        } else keep(answer.state)
+        saving.value = 'saving'
         return
       } catch (error) {
         if (!(error instanceof Refusal)) throw error
         if (error.status !== UNREACHABLE) {
           watcher.say(`Not saved: ${error.message}`)
-          saving.value = 'saved'
           await load().catch(() => undefined)
           return
         }
@@ -118,13 +128,17 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     }
   }
 
-  async function travel(step: (id: string) => Promise<EffectState>): Promise<void> {
-    await queue
-    try {
-      adopt(await step(id))
-    } catch (error) {
-      watcher.say(error instanceof Error ? error.message : String(error))
-    }
+  function travel(step: (id: string) => Promise<EffectState>): Promise<void> {
+    return inOrder(async () => {
+      try {
+        const fresh = await step(id)
+        // What was changed meanwhile was made on what was seen, and is saved next.
+        if (unsaved) keep(fresh)
+        else adopt(fresh)
+      } catch (error) {
+        watcher.say(error instanceof Error ? error.message : String(error))
+      }
+    })
   }
 
   return {
