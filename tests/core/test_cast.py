@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Hashable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import cv2
@@ -275,6 +276,22 @@ def test_films_are_read_in_any_order() -> None:
         assert np.array_equal(jumping.frame(number).to_ndarray(), frames[number])
     with pytest.raises(IndexError):
         jumping.frame(10_000)
+
+
+def test_a_take_gives_the_same_frames_in_order_and_to_several_at_once() -> None:
+    """In order the next one is read ahead; threads that ask across each other get what they asked for."""
+    folder = ASSETS / "ferry-pilot" / "open"
+    onwards, shared = Take(folder), Take(folder)
+    frames = [onwards.frame(n) for n in range(12)]
+    asked = np.random.default_rng(8).integers(0, 12, 40)
+    with ThreadPoolExecutor(4) as pool:
+        for number, frame in zip(asked, pool.map(shared.frame, asked.tolist()), strict=True):
+            assert np.array_equal(frame.colour, frames[number].colour)
+            assert np.array_equal(frame.label, frames[number].label)
+            assert np.array_equal(frame.sky, frames[number].sky)
+    assert not np.array_equal(frames[0].label, frames[11].label)
+    with pytest.raises(IndexError):
+        onwards.frame(onwards.length)
 
 
 def test_truth_is_kept_without_loss(tmp_path: Path) -> None:

@@ -64,7 +64,7 @@ class Film:
     def __init__(self, path: Path) -> None:
         self._container = av.open(str(path))
         self._stream = self._container.streams.video[0]
-        # Takes read their films beside each other instead, which costs less.
+        # A take reads its films beside each other; that costs less than a film on several threads.
         self._stream.codec_context.thread_count = 1
         self._frames: Iterator[av.VideoFrame] | None = None
         self._next = -1
@@ -126,6 +126,8 @@ class Take:
 
     def frame(self, number: int) -> TakeFrame:
         """Raises IndexError beyond `length`. Where frames are asked for in their order, the next one is read meanwhile."""
+        if not 0 <= number < self.length:
+            raise IndexError(f"the take has no frame {number}: it has {self.length}")
         frame = self._held(number)
         goes_on, self._last = number == self._last + 1, number
         if goes_on and number + 1 < self.length:
