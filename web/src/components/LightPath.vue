@@ -1,6 +1,6 @@
 <!-- The beam from the camera through every layer into the picture. Tiles show the live picture after their layer. -->
 <script setup lang="ts">
-import { computed, nextTick, reactive, ref } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import type { Layer, LayerGroup, LayerKind } from '../api/types'
 import type { Screen } from '../composables/useLooking'
 import { runs, shows } from '../effect/groups'
@@ -165,6 +165,8 @@ function point(id: string | null): void {
   if (id === null) emit('asOf', null)
   else pointing = window.setTimeout(() => !dragging.value && emit('asOf', id), POINT_MS)
 }
+// Tiles that have moved leave the hand: the browser says so only a while later.
+watch(() => props.layers.map((layer) => layer.id).join(), () => point(null)) // prettier-ignore
 
 function choose(): void {
   foot.value = (path.value?.getBoundingClientRect().bottom ?? 210) - 14
