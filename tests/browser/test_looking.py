@@ -109,6 +109,7 @@ def test_a_take_is_kept_flipped_to_and_gone_back_to(page: Page, address: str) ->
     takes = page.get_by_label("Takes and history")
     takes.get_by_label("Name of Take 1").fill("All red")
     takes.get_by_label("Name of Take 1").press("Enter")
+    takes.get_by_label("Name of All red").wait_for()
     takes.get_by_role("button", name="Beside").click()
     page.get_by_label("Beside it: All red").wait_for()
     page.reload()
