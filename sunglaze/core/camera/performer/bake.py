@@ -6,7 +6,7 @@ screen of 540 by 960. It is two films (VP9 in WebM) and what is true of them:
 - colour.webm: the surface's colour, sRGB-encoded, without light; beyond the outline it goes on as at its nearest point.
 - light.webm: luma is the key light, the colour planes (half size) are sky and rim; codes are square roots (takes.py's FULL).
 - truth.npz: of every pixel its material, coverage in fifteenths, and (half size) depth, 3 to 12 decimetres in 255 steps of 3.5 mm;
-  takes.py's `write_truth` says how. It is without loss and read in a third of the time that a lossless film takes.
+  takes.py's `write_truth` says how. It is without loss and read in a tenth of the time that a lossless film takes.
 - take.json: pose of head, gaze, mouth and lids of every frame.
 
 Beside the takes lies landmarks.npy, the face tracker's points on the performer's head (landmarks.py); it needs SciPy.
