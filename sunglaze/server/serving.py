@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import socket
+import sys
 from pathlib import Path
 
 import uvicorn
@@ -36,6 +37,8 @@ class _Announcing(uvicorn.Server):
 
 
 def serve_forever(data: Path, host: str, port: int) -> None:
+    # Frames go through the loop and a thread, which would wait 5 ms each time behind a request that computes.
+    sys.setswitchinterval(0.001)
     listening = bound(host, port)
     shown = f"[{host}]" if ":" in host else ("localhost" if host == "127.0.0.1" else host)
     config = uvicorn.Config(

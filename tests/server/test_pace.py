@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from sunglaze.server.rendering.viewing import STEPS, TOO_LONG, Pace, Viewer
+from sunglaze.server.rendering.messages import FRAME
+from sunglaze.server.rendering.viewing import AHEAD, SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Viewer
 
 
 def played(pace: Pace, whole: float, frames: int, always: float = 0.004) -> list[int]:
@@ -24,7 +25,7 @@ def test_it_settles_at_a_size_that_keeps_up(whole: float) -> None:
     assert taken <= TOO_LONG or sizes[-1] == len(STEPS) - 1
     if sizes[-1]:
         larger = 0.004 + (whole - 0.004) * STEPS[sizes[-1] - 1] ** 2
-        assert larger > 0.8 * TOO_LONG, "it could be larger"
+        assert larger > SHORT_ENOUGH * TOO_LONG, "it could be larger"
 
 
 def test_it_comes_back_when_the_processor_is_free_again() -> None:
@@ -32,7 +33,7 @@ def test_it_comes_back_when_the_processor_is_free_again() -> None:
     pace = Pace()
     played(pace, 0.3, 100)
     assert pace.size == len(STEPS) - 1
-    played(pace, 0.02, 30)
+    played(pace, 0.015, 30)
     assert pace.size == 0
     played(pace, 0.3, 15)
     assert pace.size == len(STEPS) - 1
@@ -45,10 +46,31 @@ def test_one_late_frame_changes_nothing() -> None:
     assert pace.size == 0
 
 
-@pytest.mark.parametrize(("by_code", "by_steps"), [(0, 2), (1, 3), (3, 2), (2, 2)])
-def test_while_an_edit_is_built_frames_are_as_small_as_the_edit_will_be(by_code: int, by_steps: int) -> None:
+@pytest.mark.parametrize("quick", [True, False])
+def test_while_an_edit_is_built_frames_are_as_small_as_may_be(quick: bool) -> None:
     viewer = Viewer(1)
-    viewer.paces = {False: Pace(by_code), True: Pace(by_steps)}
-    assert viewer._size(quick=False) == by_code
+    viewer.paces = {False: Pace(0), True: Pace(2)}
+    assert viewer._size(quick) == (2 if quick else 0)
     viewer.building = True
-    assert viewer._size(quick=False) == max(by_code, by_steps)
+    assert viewer._size(quick) == len(STEPS) - 1
+
+
+@pytest.mark.parametrize("playing", [True, False])
+def test_a_viewer_that_owes_answers_does_not_keep_the_thread_awake(playing: bool) -> None:
+    """It asked to be looked after every millisecond."""
+    viewer = Viewer(1, playing=playing)
+    assert viewer.next_due(viewer._start + 0.05) == 0, "it has shown nothing yet"
+    viewer.unacknowledged[FRAME] = AHEAD
+    assert viewer.next_due(viewer._start + 0.05) >= 0.01
+
+
+def test_tiles_give_way_to_frames_but_not_for_ever() -> None:
+    viewer = Viewer(1)
+    tick = viewer._start + 10
+    viewer.last_tiles, viewer.tiles_took = tick - TILE_SECONDS - 0.01, 0.02
+    assert viewer._tiles_due(tick + 0.005), "they are done before the next frame"
+    assert not viewer._tiles_due(tick + 0.02)
+    viewer.last_tiles = tick - TILE_SECONDS - TILE_PATIENCE
+    assert viewer._tiles_due(tick + 0.02), "nobody waits longer"
+    viewer.last_tiles = tick
+    assert not viewer._tiles_due(tick + 0.005), "they were there a moment ago"

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.render import running
-from sunglaze.core.render.kernel import Words, kernel, text_to_optimise
+from sunglaze.core.render.kernel import Words, built, kernel
 from sunglaze.core.render.running import Room
 from sunglaze.core.shading.pictures import REGION
 from sunglaze.core.shading.planning import Pass
@@ -75,19 +75,20 @@ def prepare(compiled: Compiled, quick: bool = False) -> None:
     running.prepare(compiled.program.final, "bytes", quick)
 
 
-def unoptimised(compiled: Compiled) -> Iterator[tuple[Pass, str]]:
-    """The passes of `render` that only have a quick build, with the text that the optimised one is made of."""
+def unoptimised(compiled: Compiled) -> Iterator[Pass]:
+    """The passes of `render` that only have a quick build, each when it is asked for."""
     for one in compiled.program.final.plan.passes:
-        text = text_to_optimise(one, "bytes")
-        if text is not None:
-            yield one, text
+        found = built(one, "bytes")
+        if found is not None and found.quick:
+            yield one
 
 
 def prepare_stages(compiled: Compiled) -> Iterator[None]:
-    """Build what `stages` needs, quickly, one pass a step: at the size of thumbnails that is all it takes."""
+    """Build what `stages` needs, quickly, a part a step: at the size of thumbnails that is all it takes."""
+    yield
     for one in compiled.program.plan.passes:
-        kernel(one, "bytes", quick=True)
         yield
+        kernel(one, "bytes", quick=True)
 
 
 def stages_ready(compiled: Compiled) -> bool:

@@ -155,10 +155,9 @@ def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
     return _keep(Kernel(one, pixels, None if quick else machine_code(assembly(one, pixels))))
 
 
-def text_to_optimise(one: Pass, pixels: Pixels) -> str | None:
-    """What another process may make machine code of; none where there is some."""
-    found = built(one, pixels)
-    return assembly(one, pixels) if found is not None and found.quick else None
+def text_to_optimise(one: Pass, pixels: Pixels) -> str:
+    """What another process makes machine code of, which `put_optimised` takes."""
+    return assembly(one, pixels)
 
 
 def put_optimised(one: Pass, pixels: Pixels, code: bytes) -> None:

@@ -75,13 +75,20 @@ def _target() -> llvm.TargetMachine:
 
 
 def machine_code(text: str) -> bytes:
-    """An object file for this machine. Raises RuntimeError where the text is no module."""
+    """An object file for this machine. Raises RuntimeError where the text is no module.
+
+    The text is written as vectors, without what occurs twice and with what stays the same outside of its loops. Of LLVM's usual
+    passes these three are left that make it quicker (docs/architecture.md has figures); all of them take as long again as
+    what follows.
+    """
     machine = _target()
     module = llvm.parse_assembly(text)
     module.verify()
-    options = llvm.create_pipeline_tuning_options(speed_level=2)
-    builder = llvm.create_pass_builder(machine, options)
-    builder.getModulePassManager().run(module, builder)
+    passes = llvm.create_new_module_pass_manager()
+    passes.add_always_inliner_pass()
+    passes.add_instruction_combine_pass()
+    passes.add_simplify_cfg_pass()
+    passes.run(module, llvm.create_pass_builder(machine, llvm.create_pipeline_tuning_options(speed_level=2)))
     return bytes(machine.emit_object(module))
 
 

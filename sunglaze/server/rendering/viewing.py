@@ -29,20 +29,24 @@ WIDTH, HEIGHT = 540, 960
 TILE_SHORT = 108
 GALLERY_TILE = 162, 288
 AHEAD = 2
-SOONEST, SOONEST_IN_GESTURE, SOONEST_IN_BUILDING = 0.6 / RATE, 1.1 / RATE, 1.3 / RATE
-"""Least seconds between frames: while an edit is being built, fewer are made, so that it has the processor."""
+SOONEST, SOONEST_IN_GESTURE = 0.6 / RATE, 1.1 / RATE
+"""Least seconds between frames."""
 GESTURE_SECONDS = 0.1
 QUALITY, TILE_QUALITY = 85, 80
 TILE_SECONDS, TILE_SECONDS_IN_GESTURE = 0.2, 0.4
+TILE_PATIENCE = 0.4
+"""Seconds that tiles wait, once they are due, for a time in which they do not hold up the next frame."""
 STEPS = (1.0, 2 / 3, 1 / 2, 1 / 3)
 """Sizes of the moving picture, as parts of the screen's; an effect that takes too long shows smaller, a paused one never."""
 SCOPE_SECONDS = 1 / 7
 SCOPE_COLUMNS = 270
 OVER, UNDER = (110, 0, 255), (255, 110, 0)
 """Blue, green, red of what marks values that are cut off above and below."""
-TOO_LONG, SHORT_ENOUGH, ALWAYS = 0.030, 0.024, 0.004
-"""Seconds a frame takes from which the next smaller size is taken, and those at which the next larger one may be tried; and
-those that it takes at any size."""
+TOO_LONG, TOO_LONG_BY_STEPS, SHORT_ENOUGH, ALWAYS = 0.030, 0.020, 0.6, 0.004
+"""Seconds a frame takes from which the next smaller size is taken, by machine code and by steps: beside these, machine code is
+being made. The part of them at which the next larger size may be tried. Seconds that a frame takes at any size."""
+HELD_SECONDS = 0.02
+"""A viewer that owes answers is looked after so often: answers come by themselves, tiles and scopes may be due meanwhile."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -62,15 +66,16 @@ class Pace:
     """The place of a size among STEPS, and seconds that a frame takes at it."""
 
     size: int = 0
+    most: float = TOO_LONG
     seconds: float = 0.0
 
     def took(self, seconds: float) -> None:
         """Choose the size of the next moving frames by how long the last ones took."""
         self.seconds = seconds if not self.seconds else 0.8 * self.seconds + 0.2 * seconds
         to = self.size
-        if self.seconds > TOO_LONG:
+        if self.seconds > self.most:
             to = min(to + 1, len(STEPS) - 1)
-        elif to and self._expected(to - 1) < SHORT_ENOUGH:
+        elif to and self._expected(to - 1) < SHORT_ENOUGH * self.most:
             to -= 1
         self.seconds, self.size = self._expected(to), to
 
@@ -108,11 +113,12 @@ class Viewer:
     last_frame: int = -1
     last_sent: float = 0.0
     last_tiles: float = 0.0
+    tiles_took: float = 0.0
     last_change: float = 0.0
     last_scope: float = 0.0
     last_picture: Pixels | None = None
     # Steps take longer than machine code: they have a pace of their own.
-    paces: dict[bool, Pace] = field(default_factory=lambda: {False: Pace(), True: Pace(2)})
+    paces: dict[bool, Pace] = field(default_factory=lambda: {False: Pace(), True: Pace(2, TOO_LONG_BY_STEPS)})
     _start: float = field(default_factory=time.monotonic)
     _paused_at: int = 0
 
@@ -121,8 +127,10 @@ class Viewer:
         return int((now - self._start) * RATE * self.speed) if self.playing else self._paused_at
 
     def next_due(self, now: float) -> float:
-        """Seconds until this viewer wants something."""
-        if self.dirty and self.unacknowledged[FRAME] < AHEAD:
+        """Seconds until this viewer wants something, if it says nothing before."""
+        if self.unacknowledged[FRAME] >= AHEAD:
+            return HELD_SECONDS
+        if self.dirty:
             return 0.0
         if self.playing:
             waiting = self.number_now(now) != self.last_frame
@@ -131,9 +139,7 @@ class Viewer:
         return REST_SECONDS / 2
 
     def _soonest(self, now: float) -> float:
-        if self.building:
-            return SOONEST_IN_BUILDING
-        return SOONEST_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else SOONEST
+        return SOONEST_IN_GESTURE if self.building or now - self.last_change < GESTURE_SECONDS else SOONEST
 
     def set_view(self, view: View, now: float) -> None:
         if (view.playing is not None and view.playing != self.playing) or view.speed or view.frame is not None:
@@ -180,6 +186,7 @@ class Viewer:
 
     def produce(self, now: float, send: Callable[[Reply], None]) -> None:
         """Send what is due and wanted: the frame first, then the tiles."""
+        entered = time.perf_counter()
         number = self.number_now(now)
         # A frame rendered for a move a moment ago stands for this tick, too; otherwise moves would double the rate.
         fresh = number != self.last_frame and now - self.last_sent > self._soonest(now)
@@ -188,16 +195,25 @@ class Viewer:
             if self.dirty or fresh or (self.coarse and resting):
                 self.last_sent = now
                 self._send_frame(number, lossless=resting, send=send)
+                now += time.perf_counter() - entered
         due = self.scope != "none" and now - self.last_scope > SCOPE_SECONDS
         if due and self.last_picture is not None and not self.unacknowledged[SCOPE]:
             self.last_scope = now
             self._send_scope(send)
-        seldom = TILE_SECONDS_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else TILE_SECONDS
-        tiles_due = now - self.last_tiles > seldom and (self.tiles_dirty or self.playing)
         ready = self.gallery or all(stages_ready(shown.compiled) for shown in self.shown.values())
-        if self.shown and tiles_due and ready and not self.building and not self.unacknowledged[TILES]:
+        if self.shown and self._tiles_due(now) and ready and not self.building and not self.unacknowledged[TILES]:
+            began = time.perf_counter()
             self._send_tiles(number, send)
-            self.last_tiles = now
+            self.last_tiles, self.tiles_took = now, time.perf_counter() - began
+
+    def _tiles_due(self, now: float) -> bool:
+        seldom = TILE_SECONDS_IN_GESTURE if now - self.last_change < GESTURE_SECONDS else TILE_SECONDS
+        if now - self.last_tiles <= seldom or not (self.tiles_dirty or self.playing):
+            return False
+        if self.gallery or not self.playing or now - self.last_tiles > seldom + TILE_PATIENCE:
+            return True
+        next_tick = self._start + (self.number_now(now) + 1) / (RATE * self.speed)
+        return now + self.tiles_took < next_tick
 
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
         key, shown = next(iter(self.shown.items()))
@@ -242,9 +258,9 @@ class Viewer:
         send(Reply(self.number, header, payload))
 
     def _size(self, quick: bool) -> int:
-        """The place among STEPS of the moving picture's size. While an edit is being built it is that of steps, which show the
-        edit: so building has the processor."""
-        return max(self.paces[quick].size, self.paces[True].size if self.building else 0)
+        """The place among STEPS of the moving picture's size: the smallest while an edit is being built, which so has the
+        processor."""
+        return len(STEPS) - 1 if self.building else self.paces[quick].size
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""

@@ -37,15 +37,17 @@ from sunglaze.core.effect.recipe import BadRecipe
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.picture.files import eight_bits, read_picture
 from sunglaze.core.render.frames import prepare, prepare_stages, unoptimised
-from sunglaze.core.render.kernel import put_optimised
+from sunglaze.core.render.kernel import put_optimised, text_to_optimise
 from sunglaze.core.render.stepping import machine
-from sunglaze.server.rendering.messages import Acknowledge, Files, Leave, Move, Ping, Reply, SetEffects, View
+from sunglaze.server.rendering.messages import FRAME, Acknowledge, Files, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
-SWITCH_INTERVAL = 0.001
+TURN_SECONDS, LONGEST_TURN_OUT = 0.005, 0.1
+"""What has time takes turns with the frames of a playing picture: so much at a time, then the next frame."""
+SWITCH_INTERVAL = 0.0002
 
 
 @dataclass(frozen=True)
@@ -75,6 +77,7 @@ class Worker:
         self.waiting: queue.SimpleQueue[Waiting | None] = queue.SimpleQueue()
         self.edited = threading.Event()
         self.sat = threading.Event()
+        self.sent = threading.Event()
         self.builder = ThreadPoolExecutor(1, thread_name_prefix="build")
         self.optimising = ThreadPoolExecutor(1, thread_name_prefix="optimise")
         self.optimiser = Optimiser()
@@ -98,10 +101,15 @@ class Worker:
                         return
                     self._take(request)
                 for viewer in list(self.viewers.values()):
-                    viewer.produce(time.monotonic(), self.pipe.send)
+                    viewer.produce(time.monotonic(), self._send)
                 for built in [one for one in self.swapped if not self._is_awaited(one)]:
                     self.swapped.remove(built)
                     self.builder.submit(self._finish, built.request, built.shown)
+
+    def _send(self, reply: Reply) -> None:
+        self.pipe.send(reply)
+        if reply.header["type"] == FRAME:
+            self.sent.set()
 
     def _listen(self) -> None:
         """On a thread of its own: what comes through the pipe. Building begins at once."""
@@ -191,24 +199,37 @@ class Worker:
 
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
         """Also on the building thread, when the first picture is on its way: what the tiles need, then optimising elsewhere."""
+        soonest = time.monotonic() + REST_BEFORE_OPTIMISING
+        turn = 0.0
         for one in shown.values():
             for _ in () if request.gallery else prepare_stages(one.compiled):
+                if time.monotonic() - turn > TURN_SECONDS:
+                    self._wait_for_frame(request.viewer)
+                    turn = time.monotonic()
                 if not self._is_newest(request):
                     return
                 if self.edited.is_set():
                     self.builder.submit(self._finish, request, shown)
                     return
-        self.optimising.submit(self._optimise, request, shown)
+        self.optimising.submit(self._optimise, request, shown, soonest)
 
-    def _optimise(self, request: SetEffects, shown: dict[str, Shown]) -> None:
+    def _wait_for_frame(self, number: int) -> None:
+        """Until the next frame is sent, if the picture of a viewer plays."""
+        viewer = self.viewers.get(number)
+        if viewer is not None and viewer.playing and not viewer.gallery:
+            self.sent.clear()
+            self.sent.wait(LONGEST_TURN_OUT)
+
+    def _optimise(self, request: SetEffects, shown: dict[str, Shown], soonest: float) -> None:
         """On a thread that mostly waits for the process that optimises. It rests first: most edits are not the last of a row."""
         if self._is_newest(request):
-            time.sleep(REST_BEFORE_OPTIMISING)
+            time.sleep(max(0.0, soonest - time.monotonic()))
         for one in shown.values():
-            for part, text in unoptimised(one.compiled):
+            for part in unoptimised(one.compiled):
+                self._wait_for_frame(request.viewer)
                 if not self._is_newest(request):
                     return
-                code = self.optimiser.code(text)
+                code = self.optimiser.code(text_to_optimise(part, "bytes"))
                 if code is not None:
                     put_optimised(part, "bytes", code)
 
