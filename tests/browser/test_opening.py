@@ -34,3 +34,16 @@ def test_other_pages_do_not_fetch_the_workbench(page: Page, address: str, path: 
     expect(page.locator("#app")).not_to_be_empty()
     page.wait_for_load_state("networkidle")
     assert "WorkBench" not in fetched(page)
+
+
+def test_the_picture_moves_on_while_the_page_is_busy(page: Page, address: str) -> None:
+    """Frames are decoded and drawn on a thread of their own."""
+    new_effect(page, address)
+    page.keyboard.press("Space")
+    expect(page.locator(".rates")).to_contain_text("fps")
+    began, ended = page.evaluate(
+        "() => { const began = performance.now(); while (performance.now() < began + 1500); return [began, performance.now()] }"
+    )
+    page.wait_for_function("after => performance.getEntriesByName('frame').some((one) => one.startTime > after)", arg=ended)
+    times = page.evaluate("performance.getEntriesByName('frame').map((one) => one.startTime)")
+    assert sum(began + 100 < time < ended - 100 for time in times) >= 5

@@ -10,7 +10,7 @@ import { OPACITY } from '../effect/layers'
 import { Player, type Program } from '../player/player'
 import { StandIn, type Sitting } from '../player/standin'
 import type { RealCamera } from '../trackers/camera'
-import type { FrameHeader } from '../stream/connection'
+import type { FrameHeader } from '../stream/messages'
 import type { Stream } from './useStream'
 
 const SETTLE_MS = 80
@@ -113,8 +113,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     await renew()
   })
   watch([sitting, screen, () => effect.value?.still], () => on.value && void seat())
+  watch([real, on], () => stream.setWays({ replaced: real.value !== null, copied: on.value }))
   watch(real, (now) => {
-    stream.replaced.value = now !== null
     // What the trackers or the stand-in's truth said of the other camera is not kept.
     key = ''
     void renew()

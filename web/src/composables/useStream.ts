@@ -1,24 +1,23 @@
-/** The live picture of an effect: draws frames into a canvas, keeps tiles, and measures rate and delay. */
+/** The live picture of an effect: a thread of its own draws it into a canvas; here tiles are kept, and rate and delay measured. */
 import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
 import type { Effect, Plain } from '../api/types'
-import { Connection, type FrameHeader, type ScopeHeader, type TilesHeader, type Trouble, type View } from '../stream/connection'
+import type { FrameHeader, Handed, Order, ScopeHeader, TilesHeader, Trouble, View, Word } from '../stream/messages'
 
 const FIGURES_MS = 100
 const SEEN_MS = 400
 
 export function useStream() {
-  const canvas = ref<HTMLCanvasElement | null>(null)
+  const worker = new Worker(new URL('../stream/worker.ts', import.meta.url), { type: 'module' })
+  let canvas: HTMLCanvasElement | null = null
   const tiles = shallowReactive(new Map<string, HTMLCanvasElement>())
   const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false, size: '', width: 540, height: 960 })
   const probed = shallowRef<FrameHeader['probe'] | null>(null)
   const scope = shallowRef<HTMLCanvasElement | null>(null)
   const trouble = ref<Trouble | null>(null)
-  /** While it is, frames of the server are not drawn: `paint` puts others in their place. */
-  const replaced = ref(false)
   const moves = new Map<number, number>()
   const edits = new Map<number, number>()
-  const watchers = new Set<(header: FrameHeader, picture: ImageBitmap) => void>()
-  const drawn: number[] = []
+  const watchers = new Set<(header: FrameHeader, picture: ImageBitmap | null) => void>()
+  const times: number[] = []
   let serial = 0
   let told = 0
   let delay = 0
@@ -28,19 +27,19 @@ export function useStream() {
   const looked = ref(0)
   let pending: (() => void) | null = null
 
-  function drawFrame(header: FrameHeader, picture: ImageBitmap): void {
-    const target = canvas.value
-    if (!target || replaced.value) return picture.close()
-    if (target.width !== header.width || target.height !== header.height) {
-      target.width = header.width
-      target.height = header.height
-      Object.assign(status, { width: header.width, height: header.height })
-    }
+  function ask(order: Order): void {
+    worker.postMessage(JSON.stringify(order))
+  }
+  function hand(thing: Handed): void {
+    worker.postMessage(thing, [thing])
+  }
+
+  /** A frame was drawn. */
+  function drawn(header: FrameHeader, now: number, picture: ImageBitmap | null): void {
+    if (status.width !== header.width || status.height !== header.height) Object.assign(status, { width: header.width, height: header.height })
     for (const watcher of watchers) watcher(header, picture)
-    target.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
-    target.dataset.serial = String(header.serial)
-    target.dataset.lossless = String(header.lossless)
-    const now = performance.now()
+    picture?.close()
+    if (canvas) Object.assign(canvas.dataset, { serial: header.serial, lossless: header.lossless })
     for (const [number, started] of moves) {
       if (number > header.serial) continue
       moves.delete(number)
@@ -52,16 +51,16 @@ export function useStream() {
       edits.delete(number)
       performance.measure('edit to picture', { start: started, end: now })
     }
-    performance.mark('frame')
-    drawn.push(now)
+    performance.mark('frame', { startTime: now })
+    times.push(now)
     answered.value = Math.max(answered.value, header.serial)
     looked.value = Math.max(looked.value, header.look)
     status.seen = true
     // The figures beside a running picture need no more than ten changes a second; each one costs a layout.
     if (header.playing && now - told < FIGURES_MS) return
     told = now
-    while ((drawn[0] ?? now) < now - 1000) drawn.shift()
-    status.rate = drawn.length
+    while ((times[0] ?? now) < now - 1000) times.shift()
+    status.rate = times.length
     status.frame = header.frame
     status.lossless = header.lossless
     probed.value = header.probe ?? null
@@ -97,16 +96,19 @@ export function useStream() {
     performance.mark('scope')
   }
 
-  const connection = new Connection({
-    scope: drawScope,
-    frame: drawFrame,
-    tiles: drawTiles,
-    trouble: (found) => {
-      trouble.value = found
-      answered.value = Math.max(answered.value, found?.serial ?? 0)
-    },
-    connected: (up) => (status.up = up),
-  })
+  worker.onmessage = ({ data }: MessageEvent<Word>) => {
+    if (data.type === 'frame') drawn(data.header, data.at - performance.timeOrigin, data.picture)
+    else if (data.type === 'painted') performance.mark('frame', { startTime: data.at - performance.timeOrigin })
+    else if (data.type === 'connected') status.up = data.up
+    else if (data.type === 'trouble') {
+      trouble.value = data.trouble
+      answered.value = Math.max(answered.value, data.trouble?.serial ?? 0)
+    } else {
+      if (data.type === 'tiles') drawTiles(data.header, data.picture)
+      else drawScope(data.header, data.picture)
+      data.picture.close()
+    }
+  }
 
   /** Changes are counted; the frame that shows one carries its number back. */
   function next(): number {
@@ -119,7 +121,7 @@ export function useStream() {
     const number = next()
     moves.set(number, performance.now())
     const first = pending === null
-    pending = () => connection.move(layer, control, value, number)
+    pending = () => ask({ type: 'move', layer, control, value, serial: number })
     if (first) {
       pending()
       pending = () => undefined
@@ -130,16 +132,19 @@ export function useStream() {
     }
   }
 
-  onBeforeUnmount(() => connection.close())
+  onBeforeUnmount(() => worker.terminate())
 
   return {
-    replaced,
-    /** Draw a picture of the page's own. */
-    paint(picture: ImageBitmap): void {
-      canvas.value?.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
-      performance.mark('frame')
+    /** `replaced`: `paint` puts pictures in the place of the server's. `copied`: those are given to `onFrame`. */
+    setWays: (ways: { replaced: boolean; copied: boolean }) => ask({ type: 'ways', ...ways }),
+    /** Draw a picture of the page's own, which is used up. */
+    paint: hand,
+    /** The canvas that is drawn into; one that is there stays so. */
+    attach(element: HTMLCanvasElement | null): void {
+      if (!element || element === canvas) return
+      canvas = element
+      hand(element.transferControlToOffscreen())
     },
-    attach: (element: HTMLCanvasElement | null) => (canvas.value = element),
     attachScope: (element: HTMLCanvasElement | null) => (scope.value = element),
     tiles,
     probed,
@@ -150,7 +155,7 @@ export function useStream() {
     show(effect: Effect): void {
       const number = next()
       edits.set(number, performance.now())
-      connection.show(effect, number)
+      ask({ type: 'show', effect, serial: number })
     },
     /** Resolves when the picture shows the last change, or after a while; at once where the page goes away. */
     seen(): Promise<void> {
@@ -167,11 +172,11 @@ export function useStream() {
         window.addEventListener('pagehide', done)
       })
     },
-    remember: (effect: Effect) => connection.remember(effect, serial),
-    gallery: (ids: string[]) => connection.gallery(ids),
-    /** Called with each frame before it is drawn. */
-    onFrame: (watcher: (header: FrameHeader, picture: ImageBitmap) => void) => watchers.add(watcher),
-    setView: (view: View) => connection.setView({ ...view, look: ++looks.value }),
+    remember: (effect: Effect) => ask({ type: 'remember', effect, serial }),
+    gallery: (ids: string[]) => ask({ type: 'gallery', ids }),
+    /** Called with each frame, and with its picture where it is copied. */
+    onFrame: (watcher: (header: FrameHeader, picture: ImageBitmap | null) => void) => watchers.add(watcher),
+    setView: (view: View) => ask({ type: 'view', view: { ...view, look: ++looks.value } }),
     move,
   }
 }

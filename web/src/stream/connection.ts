@@ -3,75 +3,15 @@
  * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
  */
 import type { Effect, Plain } from '../api/types'
-import type { Sitting } from '../player/standin'
+import type { FrameHeader, Header, ScopeHeader, TilesHeader, Trouble, View } from './messages'
 
-export interface FrameHeader {
-  /** Whether it is of the full size; an effect that takes long is shown smaller while it moves. */
-  full: boolean
-  type: 'frame'
-  frame: number
-  serial: number
-  /** The last change of the view that it shows. */
-  look: number
-  lossless: boolean
-  playing: boolean
-  width: number
-  height: number
-  render_ms: number
-  encode_ms: number
-  /** The probed place's colour, 0 to 255: of the camera, and of the effect. */
-  probe?: { before: number[]; after: number[] }
-}
-
-export interface ScopeHeader {
-  type: 'scope'
-  scope: string
-  width: number
-  height: number
-}
-
-export interface TilesHeader {
-  type: 'tiles'
-  ids: string[]
-  width: number
-  height: number
-}
-
-export interface Trouble {
-  type: 'trouble'
-  layer: string | null
-  message: string
-  serial?: number
-}
-
-type Header = FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'built' } | { type: 'restarted' }
-
-export interface View {
-  playing?: boolean
-  frame?: number
-  bare?: boolean
-  wipe?: number
-  speed?: number
-  muted?: string[]
-  screen?: string
-  short?: number
-  scope?: string
-  region?: [number, number, number, number]
-  clipping?: boolean
-  /** A place whose colour comes with each frame; outside 0 to 1 for none. */
-  probe?: [number, number]
-  /** Who is before the stand-in camera. */
-  sitting?: Sitting
-  /** The number of this change; comes back with the first frame that shows it. */
-  look?: number
-}
-
+/** Pictures are the listener's to close. */
 export interface Listener {
-  frame?(header: FrameHeader, picture: ImageBitmap): void
-  tiles?(header: TilesHeader, picture: ImageBitmap): void
-  scope?(header: ScopeHeader, picture: ImageBitmap): void
-  trouble?(trouble: Trouble | null): void
-  connected?(up: boolean): void
+  frame(header: FrameHeader, picture: ImageBitmap): void
+  tiles(header: TilesHeader, picture: ImageBitmap): void
+  scope(header: ScopeHeader, picture: ImageBitmap): void
+  trouble(trouble: Trouble | null): void
+  connected(up: boolean): void
 }
 
 type Target = { effect: Effect; serial: number } | { gallery: string[] }
@@ -82,7 +22,6 @@ export class Connection {
   private socket: WebSocket | null = null
   private target: Target | null = null
   private view: View = {}
-  private closed = false
   private wait = 250
   private shown = 0
   private order = 0
@@ -115,25 +54,19 @@ export class Connection {
     this.send({ type: 'view', ...view })
   }
 
-  close(): void {
-    this.closed = true
-    this.socket?.close()
-  }
-
   private connect(): void {
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
     const socket = new WebSocket(`${scheme}://${location.host}/api/stream`)
     socket.binaryType = 'arraybuffer'
     socket.onopen = () => {
       this.wait = 250
-      this.listener.connected?.(true)
+      this.listener.connected(true)
       this.tell()
       if (Object.keys(this.view).length) this.send({ type: 'view', ...this.view })
     }
     socket.onmessage = (event: MessageEvent<ArrayBuffer>) => void this.take(event.data)
     socket.onclose = () => {
-      if (this.closed) return
-      this.listener.connected?.(false)
+      this.listener.connected(false)
       setTimeout(() => this.connect(), this.wait)
       this.wait = Math.min(LONGEST_WAIT, this.wait * 2)
     }
@@ -153,21 +86,20 @@ export class Connection {
   private async take(data: ArrayBuffer): Promise<void> {
     const length = new DataView(data).getUint32(0)
     const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Header
-    if (header.type === 'trouble') this.listener.trouble?.(header)
-    if (header.type === 'built') this.listener.trouble?.(null)
+    if (header.type === 'trouble') this.listener.trouble(header)
+    if (header.type === 'built') this.listener.trouble(null)
     if (header.type !== 'frame' && header.type !== 'tiles' && header.type !== 'scope') return
     const type = header.type === 'scope' || (header.type === 'frame' && header.lossless) ? 'image/png' : 'image/jpeg'
     const order = header.type === 'frame' ? ++this.order : 0
     const blob = new Blob([new Uint8Array(data, 4 + length)], { type })
     const picture = await createImageBitmap(blob, { colorSpaceConversion: 'none' })
     // Decoding may end out of order; an older frame is never drawn over a newer one.
-    if (header.type === 'tiles') this.listener.tiles?.(header, picture)
-    else if (header.type === 'scope') this.listener.scope?.(header, picture)
+    if (header.type === 'tiles') this.listener.tiles(header, picture)
+    else if (header.type === 'scope') this.listener.scope(header, picture)
     else if (order > this.shown) {
       this.shown = order
-      this.listener.frame?.(header, picture)
-    }
-    picture.close()
+      this.listener.frame(header, picture)
+    } else picture.close()
     this.send({ type: 'ack', kind: header.type })
   }
 }

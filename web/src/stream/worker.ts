@@ -1,0 +1,56 @@
+/**
+ * The thread of the stream: frames are decoded and drawn here, so that nothing the page is busy with holds the picture up.
+ * Tiles and scopes go to the page, which has a place for each.
+ */
+import { Connection } from './connection'
+import type { FrameHeader, Handed, Order, Word } from './messages'
+
+const LONGEST_UNSEEN_MS = 50
+let canvas: OffscreenCanvas | null = null
+let replaced = false
+let copied = false
+
+function say(word: Word, ...handed: ImageBitmap[]): void {
+  self.postMessage(word, { transfer: handed })
+}
+
+/** Draw a picture, which is used up. Gives the time, once it is where the page can see it, or soon where nobody looks. */
+async function draw(picture: ImageBitmap): Promise<number> {
+  canvas?.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
+  const at = performance.timeOrigin + performance.now()
+  await new Promise<void>((resolve) => {
+    setTimeout(resolve, LONGEST_UNSEEN_MS)
+    requestAnimationFrame(() => setTimeout(resolve))
+  })
+  return at
+}
+
+async function drawFrame(header: FrameHeader, picture: ImageBitmap): Promise<void> {
+  if (!canvas || replaced) return picture.close()
+  const copy = copied ? await createImageBitmap(picture) : null
+  const at = await draw(picture)
+  say({ type: 'frame', header, at, picture: copy }, ...(copy ? [copy] : []))
+}
+
+const connection = new Connection({
+  frame: (header, picture) => void drawFrame(header, picture),
+  tiles: (header, picture) => say({ type: 'tiles', header, picture }, picture),
+  scope: (header, picture) => say({ type: 'scope', header, picture }, picture),
+  trouble: (trouble) => say({ type: 'trouble', trouble }),
+  connected: (up) => say({ type: 'connected', up }),
+})
+
+self.onmessage = ({ data }: MessageEvent<Handed | string>) => {
+  if (data instanceof OffscreenCanvas) canvas = data
+  else if (data instanceof ImageBitmap) void draw(data).then((at) => say({ type: 'painted', at }))
+  else follow(JSON.parse(data) as Order)
+}
+
+function follow(order: Order): void {
+  if (order.type === 'show') connection.show(order.effect, order.serial)
+  else if (order.type === 'remember') connection.remember(order.effect, order.serial)
+  else if (order.type === 'gallery') connection.gallery(order.ids)
+  else if (order.type === 'move') connection.move(order.layer, order.control, order.value, order.serial)
+  else if (order.type === 'view') connection.setView(order.view)
+  else ({ replaced, copied } = order)
+}
