@@ -55,6 +55,13 @@ def test_while_an_edit_is_built_frames_are_as_small_as_may_be(quick: bool) -> No
     assert viewer._size(quick) == len(STEPS) - 1
 
 
+def test_the_picture_grows_by_one_size_a_frame() -> None:
+    viewer = Viewer(1, last_size=3)
+    assert [viewer._size(quick=False) for _ in range(5)] == [2, 1, 0, 0, 0]
+    viewer.building = True
+    assert viewer._size(quick=False) == len(STEPS) - 1, "it becomes small at once"
+
+
 @pytest.mark.parametrize("playing", [True, False])
 def test_a_viewer_that_owes_answers_does_not_keep_the_thread_awake(playing: bool) -> None:
     """It asked to be looked after every millisecond."""

@@ -111,6 +111,7 @@ class Viewer:
     building: bool = False
     tiles_dirty: bool = True
     last_frame: int = -1
+    last_size: int = 0
     last_sent: float = 0.0
     last_tiles: float = 0.0
     tiles_took: float = 0.0
@@ -259,8 +260,10 @@ class Viewer:
 
     def _size(self, quick: bool) -> int:
         """The place among STEPS of the moving picture's size: the smallest while an edit is being built, which so has the
-        processor."""
-        return len(STEPS) - 1 if self.building else self.paces[quick].size
+        processor. It grows by one step a frame, since a frame that takes much longer than the one before comes late."""
+        wanted = len(STEPS) - 1 if self.building else self.paces[quick].size
+        self.last_size = max(wanted, self.last_size - 1)
+        return self.last_size
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""
