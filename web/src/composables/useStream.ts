@@ -110,6 +110,10 @@ export function useStream() {
     }
   }
 
+  worker.onerror = () => {
+    trouble.value = { type: 'trouble', layer: null, message: "The page's part that draws the picture could not be loaded. Open the page again." }
+  }
+
   /** Changes are counted; the frame that shows one carries its number back. */
   function next(): number {
     asked.value = ++serial

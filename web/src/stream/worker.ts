@@ -9,6 +9,7 @@ const LONGEST_UNSEEN_MS = 50
 let canvas: OffscreenCanvas | null = null
 let replaced = false
 let copied = false
+let newest = 0
 
 function say(word: Word, ...handed: ImageBitmap[]): void {
   self.postMessage(word, { transfer: handed })
@@ -26,8 +27,14 @@ async function draw(picture: ImageBitmap): Promise<number> {
 }
 
 async function drawFrame(header: FrameHeader, picture: ImageBitmap): Promise<void> {
+  const mine = ++newest
   if (!canvas || replaced) return picture.close()
   const copy = copied ? await createImageBitmap(picture) : null
+  // Copies may end out of order, too.
+  if (mine < newest) {
+    copy?.close()
+    return picture.close()
+  }
   const at = await draw(picture)
   say({ type: 'frame', header, at, picture: copy }, ...(copy ? [copy] : []))
 }
