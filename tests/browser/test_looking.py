@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
@@ -92,6 +92,24 @@ def test_scopes_follow_the_picture(page: Page, address: str) -> None:
     many = page.locator("canvas[data-scope]").evaluate(lit)
     page.get_by_role("button", name="Switch on Red").click()
     until(page, lambda: page.locator("canvas[data-scope]").evaluate(lit) < many)
+
+
+def test_a_name_stays_while_it_is_typed_though_the_list_comes_anew(page: Page, address: str) -> None:
+    new_effect(page, address, [RED])
+    page.keyboard.press("k")
+    expect(page.get_by_role("button", name="Takes 1")).to_be_visible()
+    held: list[Route] = []
+    page.route("**/history", lambda route: held.append(route))
+    page.keyboard.press("y")
+    takes = page.get_by_label("Takes and history")
+    takes.get_by_label("Name of Take 1").fill("All red")
+    with page.expect_response("**/history"):
+        held[0].continue_()
+    page.unroute("**/history")
+    page.wait_for_timeout(100)
+    expect(takes.get_by_label("Name of Take 1")).to_have_value("All red")
+    takes.get_by_label("Name of Take 1").press("Enter")
+    takes.get_by_label("Name of All red").wait_for()
 
 
 def test_a_take_is_kept_flipped_to_and_gone_back_to(page: Page, address: str) -> None:

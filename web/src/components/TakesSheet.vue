@@ -53,6 +53,14 @@ async function keep(): Promise<void> {
 }
 const rename = (step: HistoryStep, name: string) => act(() => api.nameTake(props.id, step.revision, name.trim() || null))
 
+/** A name that is being typed stays when the list comes anew meanwhile. */
+const typed = ref<{ revision: number; name: string } | null>(null)
+async function keepName(step: HistoryStep): Promise<void> {
+  if (!typed.value) return
+  await rename(step, typed.value.name)
+  typed.value = null
+}
+
 async function load(step: HistoryStep): Promise<Effect | null> {
   try {
     return (await api.revision(props.id, step.revision)) as Effect
@@ -94,8 +102,9 @@ defineExpose({ keep, flipLatest, letGo })
     <ul>
       <li v-for="step in shown" :key="step.revision" :class="{ head: step.is_head }">
         <input
-          v-if="step.take" class="field" :value="step.take" maxlength="80" :aria-label="`Name of ${step.take}`"
-          @change="rename(step, ($event.target as HTMLInputElement).value)" />
+          v-if="step.take" class="field" :value="typed?.revision === step.revision ? typed.name : step.take" maxlength="80"
+          :aria-label="`Name of ${step.take}`" @input="typed = { revision: step.revision, name: ($event.target as HTMLInputElement).value }"
+          @change="keepName(step)" />
         <span v-else class="gesture">{{ step.gesture }}</span>
         <span class="when">{{ step.is_head ? 'now' : when.format(new Date(`${step.created}Z`)) }}</span>
         <span class="acts">

@@ -5,7 +5,8 @@
 import { Connection } from './connection'
 import type { FrameHeader, Handed, Order, Word } from './messages'
 
-const LONGEST_UNSEEN_MS = 50
+/** Where nobody looks, nothing is displayed, and nothing is waited for longer. */
+const LONGEST_UNSEEN_MS = 400
 let canvas: OffscreenCanvas | null = null
 let replaced = false
 let copied = false
@@ -15,13 +16,13 @@ function say(word: Word, ...handed: ImageBitmap[]): void {
   self.postMessage(word, { transfer: handed })
 }
 
-/** Draw a picture, which is used up. Gives the time, once it is where the page can see it, or soon where nobody looks. */
+/** Draw a picture, which is used up. Gives the time, once it is where the page can see it: one display frame later. */
 async function draw(picture: ImageBitmap): Promise<number> {
   canvas?.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
   const at = performance.timeOrigin + performance.now()
   await new Promise<void>((resolve) => {
     setTimeout(resolve, LONGEST_UNSEEN_MS)
-    requestAnimationFrame(() => setTimeout(resolve))
+    requestAnimationFrame(() => requestAnimationFrame(() => resolve()))
   })
   return at
 }
