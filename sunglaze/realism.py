@@ -90,7 +90,7 @@ class _Quiet(http.server.SimpleHTTPRequestHandler):
 @contextmanager
 def trackers(browser: Any = None) -> Iterator[Trackers]:
     """The trackers, in a browser of their own where none is given. Raises GlazeError where something is not installed."""
-    workers = sorted((DIST / "assets").glob("worker-*.js"))
+    workers = sorted((DIST / "assets").glob("tracking-*.js"))
     if not workers or not (DIST / "trackers").is_dir():
         raise GlazeError("the front end is not built; run ./run setup")
     try:

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import new_effect
+from tests.browser.workbench import frames_shown, new_effect, until
 
 FETCHED = """() => performance.getEntriesByType('resource')
   .filter((one) => one.name.includes('/assets/'))
@@ -47,3 +47,16 @@ def test_the_picture_moves_on_while_the_page_is_busy(page: Page, address: str) -
     page.wait_for_function("after => performance.getEntriesByName('frame').some((one) => one.startTime > after)", arg=ended)
     times = page.evaluate("performance.getEntriesByName('frame').map((one) => one.startTime)")
     assert sum(began + 100 < time < ended - 100 for time in times) >= 5
+
+
+def test_a_page_that_nobody_sees_does_not_wait_for_the_display(page: Page, address: str) -> None:
+    """A browser displays nothing of a hidden page, and asks for no frames. Headless Chromium hides none: its part is played."""
+    new_effect(page, address)
+    page.workers[0].evaluate("() => { self.requestAnimationFrame = () => 0 }")
+    page.keyboard.press(" ")
+    page.wait_for_timeout(500)
+    assert frames_shown(page, 500) == 0  # a display that is slow is waited for
+    page.evaluate(
+        "Object.defineProperty(document, 'hidden', { value: true }), document.dispatchEvent(new Event('visibilitychange'))"
+    )
+    until(page, lambda: frames_shown(page, 500) > 0)

@@ -54,7 +54,7 @@ def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
     found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
     # Builds before this one may have left theirs.
     script = (dist / "player" / "page.js").read_text()
-    workers = [one for one in (dist / "player" / "assets").glob("worker-*.js") if person and one.name in script]
+    workers = [one for one in (dist / "player" / "assets").glob("tracking-*.js") if person and one.name in script]
     return found | {f"assets/{worker.name}": worker.read_bytes() for worker in workers}
 
 

@@ -7,7 +7,7 @@ const FIGURES_MS = 100
 const SEEN_MS = 400
 
 export function useStream() {
-  const worker = new Worker(new URL('../stream/worker.ts', import.meta.url), { type: 'module' })
+  const worker = new Worker(new URL('../stream/thread.ts', import.meta.url), { type: 'module' })
   let canvas: HTMLCanvasElement | null = null
   const tiles = shallowReactive(new Map<string, HTMLCanvasElement>())
   const status = reactive({ up: true, frame: 0, rate: 0, delay: 0, seen: false, lossless: false, size: '', width: 540, height: 960 })
@@ -136,7 +136,13 @@ export function useStream() {
     }
   }
 
-  onBeforeUnmount(() => worker.terminate())
+  const tellHidden = (): void => ask({ type: 'hidden', hidden: document.hidden })
+  tellHidden()
+  document.addEventListener('visibilitychange', tellHidden)
+  onBeforeUnmount(() => {
+    document.removeEventListener('visibilitychange', tellHidden)
+    worker.terminate()
+  })
 
   return {
     /** `replaced`: `paint` puts pictures in the place of the server's. `copied`: those are given to `onFrame`. */

@@ -17,7 +17,7 @@ export interface Answer {
 }
 
 export class Tracker {
-  private readonly worker = new Worker(new URL('./worker.ts', import.meta.url))
+  private readonly worker = new Worker(new URL('./tracking.ts', import.meta.url))
   private waiting: ((answer: Answer) => void) | null = null
 
   constructor(private readonly kind: Kind) {

@@ -5,24 +5,33 @@
 import { Connection } from './connection'
 import type { FrameHeader, Handed, Order, Word } from './messages'
 
-/** Where nobody looks, nothing is displayed, and nothing is waited for longer. */
-const LONGEST_UNSEEN_MS = 400
 let canvas: OffscreenCanvas | null = null
 let replaced = false
 let copied = false
+let hidden = false
 let newest = 0
+/** What waits for the display. */
+const unseen = new Set<() => void>()
 
 function say(word: Word, ...handed: ImageBitmap[]): void {
   self.postMessage(word, { transfer: handed })
 }
 
-/** Draw a picture, which is used up. Gives the time, once it is where the page can see it: one display frame later. */
+/**
+ * Draw a picture, which is used up. Gives the time, once it is where the page can see it: one display frame later, however long
+ * a busy machine takes for that; at once in a hidden page, which displays nothing.
+ */
 async function draw(picture: ImageBitmap): Promise<number> {
   canvas?.getContext('bitmaprenderer')?.transferFromImageBitmap(picture)
   const at = performance.timeOrigin + performance.now()
+  if (hidden) return at
   await new Promise<void>((resolve) => {
-    setTimeout(resolve, LONGEST_UNSEEN_MS)
-    requestAnimationFrame(() => requestAnimationFrame(() => resolve()))
+    const displayed = (): void => {
+      unseen.delete(displayed)
+      resolve()
+    }
+    unseen.add(displayed)
+    requestAnimationFrame(() => requestAnimationFrame(displayed))
   })
   return at
 }
@@ -60,5 +69,9 @@ function follow(order: Order): void {
   else if (order.type === 'gallery') connection.gallery(order.ids)
   else if (order.type === 'move') connection.move(order.layer, order.control, order.value, order.serial)
   else if (order.type === 'view') connection.setView(order.view)
-  else ({ replaced, copied } = order)
+  else if (order.type === 'ways') ({ replaced, copied } = order)
+  else {
+    hidden = order.hidden
+    if (hidden) for (const displayed of unseen) displayed()
+  }
 }
