@@ -43,8 +43,8 @@ def test_a_layer_is_found_by_what_it_does_and_shows_at_once(page: Page, served: 
     page.keyboard.press("Enter")
     settle(page)
     want = rendered(Layer(id="v", name="v", kind="vignette", blend="multiply"))
-    assert np.abs(pixels(page) - want).max() <= 1
-    assert np.abs(pixels(page) - bare()).max() > 40
+    until(page, lambda: np.abs(pixels(page) - want).max() <= 1)
+    until(page, lambda: np.abs(pixels(page) - bare()).max() > 40)
 
 
 def test_controls_of_every_kind_move_the_picture(page: Page, served: Served) -> None:
@@ -52,7 +52,7 @@ def test_controls_of_every_kind_move_the_picture(page: Page, served: Served) -> 
     add(page, "mirror")
     page.get_by_role("radiogroup", name="Down").get_by_role("radio", name="On").click()
     settle(page)
-    assert np.abs(pixels(page) - rendered(Layer(id="m", name="m", kind="mirror", values={"down": True}))).max() <= 1
+    until(page, lambda: np.abs(pixels(page) - rendered(Layer(id="m", name="m", kind="mirror", values={"down": True}))).max() <= 1)
     add(page, "posterize")
     type_value(page, "Tones", "3")
     settle(page)
@@ -67,7 +67,7 @@ def test_controls_of_every_kind_move_the_picture(page: Page, served: Served) -> 
         Layer(id="p", name="p", kind="posterize", values={"steps": 3}),
         Layer(id="b", name="b", kind="blur", values={"amount": 20, "quality": "exact"}),
     ]
-    assert np.abs(pixels(page) - rendered(*layers)).max() <= 1
+    until(page, lambda: np.abs(pixels(page) - rendered(*layers)).max() <= 1)
 
 
 def test_the_same_picture_on_the_gpu_and_by_python(page: Page, served: Served) -> None:
@@ -88,10 +88,10 @@ def test_the_same_picture_on_the_gpu_and_by_python(page: Page, served: Served) -
     until(page, lambda: np.abs(pixels(page, "canvas.gpu") - on_gpu).max() > 30)  # a uniform, without a new program
     page.keyboard.press("g")
     settle(page)
-    assert np.abs(pixels(page) - by_python).max() > 30
+    until(page, lambda: np.abs(pixels(page) - by_python).max() > 30)
 
 
 def test_a_layer_of_a_newer_version_is_named_and_kept(page: Page, served: Served) -> None:
     new_effect(page, served.address, [{"kind": "sunbeams", "id": "s", "name": "Beams", "values": {"rays": 3}}])
     expect(page.get_by_text("comes from a newer version")).to_be_visible()
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))

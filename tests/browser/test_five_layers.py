@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import bare, new_effect, pixels, settle
+from tests.browser.workbench import bare, new_effect, pixels, settle, until
 
 NAMES = ["Tone and colour", "Sharpen", "Outline", "Film grain", "Vignette"]
 
@@ -99,5 +99,5 @@ def test_five_layers_by_mouse_and_by_keys(page: Page, address: str) -> None:
     assert [layer["name"] for layer in first] == ["Tone and colour", "Sharpen", "Outline", "Vignette", "Film grain"]
     first[2]["opacity"] = round(first[2]["opacity"], 1)
     assert second == first
-    assert np.abs(pixels(page) - seen).max() <= 2
+    until(page, lambda: np.abs(pixels(page) - seen).max() <= 2)
     assert np.abs(seen - bare()).max() > 40

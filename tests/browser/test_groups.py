@@ -86,7 +86,7 @@ def test_a_layer_moved_between_two_of_a_group_joins_it_and_one_moved_away_leaves
     page.get_by_role("button", name="Switch off Group 1").click()
     settle(page)
     # Moved to the group's end, it still stands next to it, and stays.
-    assert np.abs(pixels(page) - bare()).max() == 0
+    until(page, lambda: np.abs(pixels(page) - bare()).max() == 0)
 
 
 def test_a_dropped_recipe_is_a_layer(page: Page, address: str, tmp_path: Path) -> None:
@@ -115,7 +115,7 @@ def test_opacity_is_driven_and_its_mask_too(page: Page, address: str) -> None:
     page.get_by_label("What drives Width").select_option("Pulse")
     settle(page)
     expect(page.get_by_text("driven by a pulse")).to_be_visible()
-    assert np.abs(pixels(page) - bare())[:100, :100].max() == 0
+    until(page, lambda: np.abs(pixels(page) - bare())[:100, :100].max() == 0)
 
 
 def test_the_gpu_gives_way_while_values_are_read(page: Page, address: str) -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import bare, new_effect, pixels, settle, type_value
+from tests.browser.workbench import bare, new_effect, pixels, settle, type_value, until
 from tests.serving import Served
 
 
@@ -50,7 +50,7 @@ def test_two_fills_by_keyboard_alone(page: Page, served: Served) -> None:
     # Soft light at a tenth, by the formula of W3C Compositing and Blending Level 1.
     root = np.where(alone <= 0.25, ((16 * alone - 12) * alone + 4) * alone, np.sqrt(alone))
     soft = np.where(colour <= 0.5, alone - (1 - 2 * colour) * alone * (1 - alone), alone + (2 * colour - 1) * (root - alone))
-    assert np.abs(pixels(page) - np.rint((alone + (soft - alone) * 0.1) * 255)).max() <= 1
+    until(page, lambda: np.abs(pixels(page) - np.rint((alone + (soft - alone) * 0.1) * 255)).max() <= 1)
 
 
 @pytest.mark.parametrize(("typed", "shown"), [("50", "50"), ("100/4+5", "30"), ("(2+3)*4", "20"), ("-5", "0"), ("900", "100")])
@@ -77,12 +77,12 @@ def test_colours_short_long_and_wrong(page: Page, served: Served) -> None:
     field.fill("#0f8")
     field.press("Enter")
     settle(page)
-    assert (pixels(page) == [0x00, 0xFF, 0x88]).all()
+    until(page, lambda: (pixels(page) == [0x00, 0xFF, 0x88]).all())
     field.fill("grass")
     field.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("Six hexadecimal digits")
     settle(page)
-    assert (pixels(page) == [0x00, 0xFF, 0x88]).all()
+    until(page, lambda: (pixels(page) == [0x00, 0xFF, 0x88]).all())
 
 
 def test_pages_that_are_not_there(page: Page) -> None:

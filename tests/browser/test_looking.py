@@ -50,7 +50,7 @@ def test_the_mask_is_laid_over_the_picture_and_not_saved(page: Page, address: st
     page.get_by_label("Lay the mask over the picture").check()
     settle(page)
     until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(2)].mean() > 30)
-    assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0
+    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0)
     layers = page.request.get(f"{address}/api/effects/{effect}").json()["effect"]["layers"]
     assert [layer["id"] for layer in layers] == ["green"]
     page.keyboard.press("1")
@@ -118,7 +118,7 @@ def test_a_take_is_kept_flipped_to_and_gone_back_to(page: Page, address: str) ->
     expect(page.get_by_role("button", name="Takes 1")).to_be_visible()
     page.get_by_role("button", name="Switch off Red").click()
     settle(page)
-    assert np.abs(pixels(page) - bare()).max() == 0
+    until(page, lambda: np.abs(pixels(page) - bare()).max() == 0)
     page.keyboard.down("j")
     until(page, lambda: (pixels(page) == [255, 0, 0]).all())
     page.keyboard.up("j")
@@ -136,10 +136,10 @@ def test_a_take_is_kept_flipped_to_and_gone_back_to(page: Page, address: str) ->
     takes.get_by_label("Name of All red").wait_for()
     takes.get_by_role("button", name="Go back to it").click()
     settle(page)
-    assert (pixels(page) == [255, 0, 0]).all()
+    until(page, lambda: (pixels(page) == [255, 0, 0]).all())
     page.get_by_role("button", name="Undo").first.click()
     settle(page)
-    assert np.abs(pixels(page) - bare()).max() == 0
+    until(page, lambda: np.abs(pixels(page) - bare()).max() == 0)
 
 
 def test_screens_cut_the_camera_and_never_stretch_it(page: Page, address: str) -> None:
@@ -148,24 +148,24 @@ def test_screens_cut_the_camera_and_never_stretch_it(page: Page, address: str) -
         page.get_by_label("Screen", exact=True).select_option(screen)
         settle(page)
         expected = colours(StandIn(*size).frame(FRAME), size[0]).astype(int)
-        assert np.abs(pixels(page) - expected).max() == 0
+        until(page, lambda expected=expected: np.abs(pixels(page) - expected).max() == 0)
         box = page.locator("canvas.picture").bounding_box()
         assert box
         assert abs(box["width"] / box["height"] - size[0] / size[1]) < 0.01
     page.get_by_label("Screen", exact=True).select_option("9:16")
     page.get_by_label("Pixels of the short side").select_option("720")
     settle(page)
-    assert pixels(page).shape == (1280, 720, 3)
+    until(page, lambda: pixels(page).shape == (1280, 720, 3))
 
 
 def test_what_is_cut_off_is_marked(page: Page, address: str) -> None:
     new_effect(page, address, [{**RED, "mask": CIRCLE, "values": {"colour": "#ff8080"}}])
     page.keyboard.press("c")
     settle(page)
-    assert (pixels(page)[inside_circle(2)] == [255, 0, 110]).all()
+    until(page, lambda: (pixels(page)[inside_circle(2)] == [255, 0, 110]).all())
     page.keyboard.press("c")
     settle(page)
-    assert (pixels(page)[inside_circle(2)] == [255, 128, 128]).all()
+    until(page, lambda: (pixels(page)[inside_circle(2)] == [255, 128, 128]).all())
 
 
 def test_solo_and_the_picture_as_of_a_stage(page: Page, address: str) -> None:
@@ -176,7 +176,7 @@ def test_solo_and_the_picture_as_of_a_stage(page: Page, address: str) -> None:
     page.locator(".surround .clock").hover()
     page.keyboard.press("x")
     until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0)
-    assert (pixels(page)[inside_circle(2)] == [0, 255, 0]).all()
+    until(page, lambda: (pixels(page)[inside_circle(2)] == [0, 255, 0]).all())
     page.keyboard.press("x")
     until(page, lambda: np.abs(pixels(page) - both).max() == 0)
     page.locator(".tile-face").nth(0).hover()
@@ -251,7 +251,7 @@ def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:
     for _ in range(3):
         page.keyboard.press("Shift+ArrowUp")
     settle(page)
-    assert pixels(page).mean() > before.mean() + 5
+    until(page, lambda: pixels(page).mean() > before.mean() + 5)
     page.keyboard.press("Delete")
     expect(page.locator(".curves circle")).to_have_count(3)
 
@@ -267,7 +267,7 @@ def test_the_first_point_of_a_curve_shows_at_once(page: Page, address: str) -> N
     settle(page)
     page.get_by_role("button", name="Undo").click()
     settle(page)
-    assert np.abs(pixels(page) - before).max() <= 1
+    until(page, lambda: np.abs(pixels(page) - before).max() <= 1)
 
 
 def test_a_layer_removed_while_pointed_at_or_alone_leaves_nothing_out(page: Page, address: str) -> None:
@@ -279,7 +279,7 @@ def test_a_layer_removed_while_pointed_at_or_alone_leaves_nothing_out(page: Page
     page.keyboard.press("Delete")
     settle(page)  # the quick build's picture is smaller for a moment
     until(page, lambda: (pixels(page)[inside_circle(2)] == [0, 255, 0]).all())
-    assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0
+    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0)
 
 
 def test_hues_are_dragged_and_a_colour_is_taken_from_the_picture(page: Page, address: str) -> None:
@@ -293,7 +293,7 @@ def test_hues_are_dragged_and_a_colour_is_taken_from_the_picture(page: Page, add
     for _ in range(10):
         page.keyboard.press("Shift+ArrowDown")
     settle(page)
-    assert np.abs(pixels(page) - bare())[inside_circle(-2)].max() > 15
+    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() > 15)
     page.locator(".tile-face").nth(1).click()
     page.get_by_label("Colour: #ff0000").click()
     page.get_by_role("button", name="From the picture").click()

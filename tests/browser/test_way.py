@@ -29,23 +29,23 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     cube = files / "tide-line.cube"
     cube.write_bytes(write_cube(GRADE))
     new_effect(page, served.address)
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))
 
     # Dropped: the picture changes as the reference says.
     drop(page.locator(".blank"), cube)
     expect(page.get_by_role("heading", name="Tide line")).to_be_visible()
     expect(page.locator(".facts")).to_contain_text("17 steps")
     settle(page)
-    assert np.abs(pixels(page) - graded()).max() <= 1
-    assert np.abs(pixels(page) - bare()).mean() > 3
+    until(page, lambda: np.abs(pixels(page) - graded()).max() <= 1)
+    until(page, lambda: np.abs(pixels(page) - bare()).mean() > 3)
 
     # Strength to zero: as before. A small sum is taken, too.
     type_value(page, "Strength", "0")
     settle(page)
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))
     type_value(page, "Strength", "20+2*15")
     settle(page)
-    assert np.abs(pixels(page) - graded(0.5)).max() <= 1
+    until(page, lambda: np.abs(pixels(page) - graded(0.5)).max() <= 1)
 
     # A second layer, then the other way round: order shows.
     page.locator("button.add").click()
@@ -68,19 +68,19 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     until(page, lambda: np.array_equal(pixels(page), moved))
     page.reload()
     settle(page)
-    assert np.array_equal(pixels(page), moved)
+    until(page, lambda: np.array_equal(pixels(page), moved))
     for _ in range(20):
         if page.get_by_role("button", name="Undo").is_disabled():
             break
         page.get_by_role("button", name="Undo").click()
         settle(page)
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))
     for _ in range(20):
         if page.get_by_role("button", name="Redo").is_disabled():
             break
         page.get_by_role("button", name="Redo").click()
         settle(page)
-    assert np.array_equal(pixels(page), moved)
+    until(page, lambda: np.array_equal(pixels(page), moved))
 
     # Published, and worn.
     page.get_by_role("button", name="Publish").click()
@@ -124,7 +124,7 @@ def test_a_damaged_lookup_is_used_after_a_clear_warning(page: Page, served: Serv
     expect(page.locator(".damaged")).to_contain_text(re.compile(r"Damaged, noise 0\.0\d+"))
     expect(page.locator(".message")).to_contain_text("shows damage")
     settle(page)
-    assert np.abs(pixels(page) - bare()).mean() > 1
+    until(page, lambda: np.abs(pixels(page) - bare()).mean() > 1)
 
 
 def test_a_layout_that_fits_two_can_be_read_the_other_way(page: Page, served: Served, files: Path) -> None:
@@ -138,10 +138,10 @@ def test_a_layout_that_fits_two_can_be_read_the_other_way(page: Page, served: Se
     page.get_by_role("button", name="Read it as a grid of slices").click()
     expect(page.locator(".facts")).to_contain_text("a grid of slices")
     settle(page)
-    assert np.abs(pixels(page) - right).mean() > 5
+    until(page, lambda: np.abs(pixels(page) - right).mean() > 5)
     page.get_by_role("button", name="Read it as Hald").click()
     settle(page)
-    assert np.array_equal(pixels(page), right)
+    until(page, lambda: np.array_equal(pixels(page), right))
 
 
 def test_a_neutral_lookup_downloaded_here_changes_nothing(page: Page, served: Served, files: Path) -> None:
@@ -158,4 +158,4 @@ def test_a_neutral_lookup_downloaded_here_changes_nothing(page: Page, served: Se
     chooser.value.set_files(neutral)
     expect(page.locator(".facts")).to_contain_text("Hald")
     settle(page)
-    assert np.abs(pixels(page) - bare()).max() <= 1
+    until(page, lambda: np.abs(pixels(page) - bare()).max() <= 1)

@@ -16,7 +16,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from sunglaze.core.nodes.blend import MODES
 from tests import layers
-from tests.browser.workbench import bare, drop, frames_shown, new_effect, pixels, settle, type_value
+from tests.browser.workbench import bare, drop, frames_shown, new_effect, pixels, settle, type_value, until
 from tests.grades import sample_picture
 from tests.serving import Served, serve
 
@@ -98,11 +98,11 @@ def test_reorder_by_dragging_and_undo(page: Page, served: Served) -> None:
     page.mouse.up()
     settle(page)
     assert names(page) == ["Sea", "Sky", "Sand"]
-    assert np.abs(pixels(page) - before).mean() > 1
+    until(page, lambda: np.abs(pixels(page) - before).mean() > 1)
     page.keyboard.press("Control+z")
     settle(page)
     assert names(page) == ["Sand", "Sea", "Sky"]
-    assert np.array_equal(pixels(page), before)
+    until(page, lambda: np.array_equal(pixels(page), before))
 
 
 def test_switching_off_renaming_and_removing(page: Page, served: Served) -> None:
@@ -111,11 +111,11 @@ def test_switching_off_renaming_and_removing(page: Page, served: Served) -> None
     for name in ("Sand", "Sea", "Sky"):
         page.get_by_role("button", name=f"Switch off {name}").click()
     settle(page)
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))
     for name in ("Sand", "Sea", "Sky"):
         page.get_by_role("button", name=f"Switch on {name}").click()
     settle(page)
-    assert np.array_equal(pixels(page), whole)
+    until(page, lambda: np.array_equal(pixels(page), whole))
 
     page.locator(".tile-face").nth(1).click()
     page.keyboard.press("n")
@@ -129,7 +129,7 @@ def test_switching_off_renaming_and_removing(page: Page, served: Served) -> None
     page.get_by_role("button", name="Undo").last.click()
     settle(page)
     assert names(page) == ["Sand", "Ebb", "Sky"]
-    assert np.array_equal(pixels(page), whole)
+    until(page, lambda: np.array_equal(pixels(page), whole))
 
 
 def test_a_drag_on_the_ruler_moves_the_picture_and_is_one_undo(page: Page, served: Served) -> None:
@@ -145,15 +145,15 @@ def test_a_drag_on_the_ruler_moves_the_picture_and_is_one_undo(page: Page, serve
     page.mouse.up()
     settle(page)
     want = np.rint(bare() + (np.array([0x33, 0x66, 0x99]) - bare()) * 0.9)
-    assert np.abs(pixels(page) - want).max() <= 3
+    until(page, lambda: np.abs(pixels(page) - want).max() <= 3)
     page.keyboard.press("Control+z")
     settle(page)
-    assert np.array_equal(pixels(page), before)
+    until(page, lambda: np.array_equal(pixels(page), before))
     rail = page.get_by_role("slider", name="Opacity")
     rail.focus()
     rail.press("End")
     settle(page)
-    assert (pixels(page) == [0x33, 0x66, 0x99]).all()
+    until(page, lambda: (pixels(page) == [0x33, 0x66, 0x99]).all())
     page.locator('[data-control="Opacity"] .name').dblclick()
     assert rail.get_attribute("aria-valuenow") == "100"
 
@@ -162,10 +162,10 @@ def test_hold_for_bare_wipe_and_steps(page: Page, served: Served) -> None:
     new_effect(page, served.address, [fill("Sand")])
     page.keyboard.down("b")
     settle(page)
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))
     page.keyboard.up("b")
     settle(page)
-    assert (pixels(page) == [0x33, 0x66, 0x99]).all()
+    until(page, lambda: (pixels(page) == [0x33, 0x66, 0x99]).all())
     page.keyboard.press("w")
     slider = page.get_by_role("slider", name="Wipe between bare and effect")
     box = page.locator(".frame").bounding_box()
@@ -184,7 +184,7 @@ def test_hold_for_bare_wipe_and_steps(page: Page, served: Served) -> None:
     page.keyboard.press(".")
     page.keyboard.down("b")
     settle(page)
-    assert np.array_equal(pixels(page), bare(41))
+    until(page, lambda: np.array_equal(pixels(page), bare(41)))
     page.keyboard.up("b")
 
 
@@ -204,15 +204,15 @@ def test_own_picture_in_the_cameras_place(page: Page, served: Served, files: Pat
     drop(page.locator("canvas.picture"), files / "lantern.png")
     expect(page.get_by_role("button", name="lantern.png")).to_be_visible()
     settle(page)
-    assert np.array_equal(pixels(page), still)
+    until(page, lambda: np.array_equal(pixels(page), still))
     page.get_by_role("button", name="lantern.png").click()
     page.get_by_role("radio", name="Lamp tender").click()
     settle(page)
-    assert np.array_equal(pixels(page), bare())
+    until(page, lambda: np.array_equal(pixels(page), bare()))
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Undo").click()
     settle(page)
-    assert np.array_equal(pixels(page), still)
+    until(page, lambda: np.array_equal(pixels(page), still))
 
 
 def bad_files() -> dict[str, bytes]:
@@ -243,7 +243,7 @@ def test_wrong_files_of_ten_kinds(page: Page, served: Served, files: Path) -> No
         message = page.locator(".message.trouble")
         expect(message).to_contain_text(name)
         said.add(message.inner_text())
-        assert np.array_equal(pixels(page), before)
+        until(page, lambda: np.array_equal(pixels(page), before))
     assert len(said) == 10
     page.keyboard.press(" ")
     assert frames_shown(page, 3000) > 3
@@ -306,10 +306,10 @@ def test_the_stream_and_the_saves_survive_a_server_that_goes_away(browser: Brows
     again = serve(tmp_path, int(port))
     try:
         settle(page)
-        assert (pixels(page) == [0x33, 0x66, 0x99]).all()
+        until(page, lambda: (pixels(page) == [0x33, 0x66, 0x99]).all())
         page.reload()
         settle(page)
-        assert (pixels(page) == [0x33, 0x66, 0x99]).all()
+        until(page, lambda: (pixels(page) == [0x33, 0x66, 0x99]).all())
     finally:
         context.close()
         again.stop()

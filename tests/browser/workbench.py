@@ -44,10 +44,19 @@ def settle(page: Page) -> None:
     page.wait_for_selector('canvas.picture[aria-busy="false"]')
     expect(page.locator(".saved")).to_have_text(re.compile(r"^saved \d\d:\d\d$"))
     page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
+    # On a busy machine the page reads for a moment what was there before, though the display has the picture of the other thread.
+    page.locator("canvas.picture").evaluate(
+        """async (canvas) => {
+            for (let before = null, now = canvas.toDataURL(); now !== before; now = canvas.toDataURL()) {
+                before = now
+                await new Promise((done) => setTimeout(done, 100))
+            }
+        }"""
+    )
 
 
 def pixels(page: Page, canvas: str = "canvas.picture") -> np.ndarray:
-    """What a canvas shows: (height, width, 3), int."""
+    """What a canvas shows: (height, width, 3), int. What it should show is waited for by `until`."""
     data = page.locator(canvas).evaluate("c => c.toDataURL('image/png')")
     return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(int)
 
