@@ -11,8 +11,11 @@ import pytest
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.nodes.blend import MODES
+from sunglaze.core.nodes.blend import MODES, composite
+from sunglaze.core.shading.pictures import CAMERA, near
 from sunglaze.core.shading.printers import numpy as reference
+from sunglaze.core.shading.program import Inputs, Program, uniform
+from sunglaze.core.shading.vector import Vec
 from tests.layers import fill
 
 Three = tuple[float, float, float]
@@ -131,3 +134,19 @@ def test_against_the_specification(mode: str, opacity: float) -> None:
 @pytest.mark.parametrize("mode", MODES)
 def test_opacity_zero_leaves_every_pixel(mode: str) -> None:
     assert np.array_equal(run(mode, "#a8420d", 0.0), backdrops())
+
+
+@pytest.mark.parametrize("mode", MODES)
+def test_the_result_is_within_0_and_1_to_the_bit(mode: str) -> None:
+    """The next layer relies on it. Tried beside 0, 1 and the places where rules change."""
+    rng = np.random.default_rng(3)
+    close = np.array([0, 1, np.nextafter(np.float32(1), np.float32(0)), 0.5, 0.25, 2**-24, 1e-10, 1e-42, 1 / 3], np.float32)
+    camera = np.where(rng.random((64, 300, 3)) < 0.5, rng.choice(close, (64, 300, 3)), rng.random((64, 300, 3))).astype(
+        np.float32
+    )
+    below, layer = (Vec(*(near(CAMERA, c, right) for c in range(3))) for right in (0, 1))
+    program = Program((composite(mode, below, layer, uniform("alpha")),))
+    for alpha in (1.0, 0.35, 1e-7, 1 - 2**-24, 2 / 3):
+        got = reference.run(program, camera, Inputs({"alpha": alpha}))[0]
+        assert got.min() >= 0.0
+        assert got.max() <= 1.0

@@ -170,8 +170,16 @@ def test_noises_are_smooth_and_of_their_range() -> None:
         "noise-gradient", np.zeros((8, 8, 4), np.float32), scale=8.0, place=Vec(*(x + 0.5 / 8 for x in p.here().parts()))
     )
     assert np.abs(grid).max() < 1e-5
-    rough, fine = (render("fractal-noise", blank, octaves=n)[..., 0] for n in (1, 6))
-    assert np.abs(np.diff(fine, axis=1)).mean() > 1.25 * np.abs(np.diff(rough, axis=1)).mean()
+
+
+def test_fractal_noise_is_a_sum_of_octaves() -> None:
+    """After Musgrave's fractional Brownian motion (from memory): each octave twice as fine, and weaker by the roughness."""
+    blank = np.zeros((120, 120, 4), np.float32)
+    octaves = [render("noise-gradient", blank, scale=4.0 * 2**n, seed=1013 * n)[..., 0] for n in range(4)]
+    for roughness in (0.5, 0.8):
+        weights = roughness ** np.arange(4.0)
+        seen = render("fractal-noise", blank, octaves=4, scale=4.0, roughness=roughness)[..., 0]
+        assert np.abs(seen - np.average(octaves, axis=0, weights=weights)).max() < 1e-5
 
 
 def test_cellular_noise_is_the_distance_to_its_points() -> None:

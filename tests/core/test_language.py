@@ -18,6 +18,7 @@ from sunglaze.core.shading.loops import repeat
 from sunglaze.core.shading.pictures import CAMERA, colour_here, fetch, here, near, passes_only_if, picture_of, sample
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.printers.glsl import fragment_shader
+from sunglaze.core.shading.printers.llvm import assembly
 from sunglaze.core.shading.program import Inputs, Program, source, uniform
 from sunglaze.core.shading.vector import Vec
 
@@ -57,12 +58,14 @@ def test_kinds_do_not_mix_in_silence() -> None:
 
 
 def random_value(rng: np.random.Generator, depth: int) -> Value:
-    """A random expression over the camera, a uniform and a table."""
+    """A random expression over the camera, the pixel's place, a uniform and a table."""
     if depth == 0:
-        pick = rng.integers(0, 6)
+        pick = rng.integers(0, 8)
         if pick < 3:
             return near(CAMERA, int(pick))
-        return uniform("u") if pick == 3 else constant(float(rng.normal()))
+        if pick < 5:
+            return v.to_float(leaf("pixel", int(pick) - 3)) * 0.05
+        return uniform("u") if pick == 5 else constant(float(rng.normal()))
     a, b, c = (random_value(rng, depth - 1 - int(rng.integers(0, 2)) * (depth > 1)) for _ in range(3))
     match int(rng.integers(0, 18)):
         case 0:
@@ -302,6 +305,29 @@ def test_loops_are_sums() -> None:
         for seen in (render_floats(program, camera, inputs)[0], reference.run(program, camera, inputs)[0]):
             assert np.abs(seen[..., 0] - want).max() < 1e-5
             assert (seen[..., 1] == 0.5**n).all()
+
+
+def test_what_is_alike_along_a_row_is_computed_once_a_row() -> None:
+    """As numbers, conditions, whole numbers, rows that are read, and inside a loop; to the bit what the reference gives."""
+    camera = np.random.default_rng(3).random((23, 70, 3)).astype(np.float32)
+    row = leaf("pixel", 1)
+    wave = f.sin(v.to_float(row) * uniform("u"))
+    low = wave < 0.0
+
+    def turn(n: Value, states: tuple[Value, ...]) -> list[Value]:
+        return [states[0] * 0.5 + v.sqrt(v.absolute(wave)) * v.to_float(n), states[1] + v.select(low, near(CAMERA, 0, n), wave)]
+
+    summed, mixed = repeat(constant(4, "int"), 9, [wave, near(CAMERA, 1)], turn)
+    bits = f.hashed(7, row, leaf("pixel", 0))
+    far = fetch(CAMERA, 2, leaf("pixel", 0), f.iadd(row, v.to_int(wave * 40.0)))
+    program = Program((Vec(v.select(low, summed, near(CAMERA, 0)), mixed, far + f.unit(bits)),))
+    inputs = Inputs({"u": 0.7})
+    prepare(program, "floats")
+    assert np.array_equal(render_floats(program, camera, inputs)[0], reference.run(program, camera, inputs)[0])
+    text = assembly(program.plan.passes[0], "floats")
+    once = text[text.index("\nrow:") : text.index("\ncolumns:")]
+    assert "@llvm.sqrt.f32" in once
+    assert "@llvm.sqrt.v" not in text
 
 
 def test_a_pass_ends_where_a_picture_is_needed_and_is_read_again() -> None:

@@ -14,7 +14,7 @@ from sunglaze.core.nodes.colour_spaces import encoded, linear
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Fraction, Mask, one_of
 from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import is_opaque
+from sunglaze.core.shading.pictures import is_opaque, is_stage
 from sunglaze.core.shading.vector import Vec, clamp01, divide, maximum, minimum, mix, mix3, rgba, select, select3, sqrt, value
 
 Separable = Callable[[Value, Value], Value]
@@ -154,7 +154,10 @@ MODES: tuple[str, ...] = ("normal", *SEPARABLE, *NON_SEPARABLE, "plus")
 
 
 def composite(mode: str, below: Vec, layer: Vec, alpha: Value) -> Vec:
-    """What a layer of the given alpha (0 to 1) leaves over an opaque picture; alpha 0 leaves it exactly."""
+    """What a layer of the given alpha (0 to 1) leaves over an opaque picture; alpha 0 leaves it exactly.
+
+    The result is within 0 to 1, to the bit: so is a mix of what is, since rounding keeps order and 1 - a + a is rounded to 1.
+    """
     if mode == "plus":
         return below.zip(layer, lambda b, s: minimum(b + s * alpha, 1.0))
     if mode in SEPARABLE:
@@ -180,8 +183,9 @@ def blend(
 
 
 def over(below: Vec, layer: Vec, mode: str, amount: Value, in_linear_light: bool = False) -> Vec:
-    """What a layer leaves on what is below. Both are held to 0 to 1; the result is as opaque as the two together."""
-    ground, top = below.rgb.map(clamp01), layer.rgb.map(clamp01)
+    """What a layer leaves on what is below. Both are held to 0 to 1; the result is as opaque as the two together, and is within
+    0 to 1 where what is below is opaque."""
+    ground, top = below.rgb if is_stage(below) else below.rgb.map(clamp01), layer.rgb.map(clamp01)
     if in_linear_light:
         ground, top = ground.map(linear), top.map(linear)
     alpha = clamp01(layer.a * amount)
@@ -193,4 +197,4 @@ def over(below: Vec, layer: Vec, mode: str, amount: Value, in_linear_light: bool
         mixed = top.zip(shown, lambda s, b: mix(s, b, below.a))
         covered = alpha + below.a * (1.0 - alpha)
         made = ground.zip(mixed, lambda g, m: divide(m * alpha + g * below.a * (1.0 - alpha), covered))
-    return rgba(made.map(encoded) if in_linear_light else made, covered)
+    return rgba(made.map(lambda part: clamp01(encoded(part))) if in_linear_light else made, covered)

@@ -35,6 +35,11 @@ def _smooth(t: Value) -> Value:
     return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 
 
+def cell_bits(seed: Value, column: Value, row: Value) -> Value:
+    """A cell's scrambled whole number. The row is stirred in first: along a row of pixels that may be the same for all."""
+    return f.hashed(seed, row, column)
+
+
 Corner = Callable[[Value, Value, Value, Value], Value]
 
 
@@ -52,29 +57,24 @@ def _over_corners(at: Vec, corner: Corner) -> Value:
 
 def value_noise(at: Vec, seed: Value) -> Value:
     """Chance at the corners, blended between; 0 to 1."""
-    return _over_corners(at, lambda i, j, x, y: f.unit(f.hashed(seed, i, j)))
+    return _over_corners(at, lambda i, j, x, y: f.unit(cell_bits(seed, i, j)))
 
 
 def three_noises(at: Vec, seed: Value) -> list[Value]:
     """Three of `value_noise` at the price of one: each takes ten bits of a corner's hash."""
 
-    def part(bits: Value, which: int) -> Value:
-        return to_unit(record("iand", f.shift_right(bits, 10 * which), 1023))
-
-    def to_unit(ten: Value) -> Value:
-        return v.to_float(ten) * (1 / 1023)
-
+    # The bits stay where they are, and what is blended is made smaller: that is less than moving four corners' bits.
     def corner(which: int) -> Corner:
-        return lambda i, j, x, y: part(f.hashed(seed, i, j), which)
+        return lambda i, j, x, y: v.to_float(record("iand", cell_bits(seed, i, j), 1023 << 10 * which))
 
-    return [_over_corners(at, corner(n)) for n in range(3)]
+    return [_over_corners(at, corner(n)) * (1 / 1023 / (1 << 10 * n)) for n in range(3)]
 
 
 def gradient_noise(at: Vec, seed: Value) -> Value:
     """Slopes of chance at the corners (after Perlin 2002, with eight directions); about -1 to 1, 0 at the corners."""
 
     def corner(i: Value, j: Value, x: Value, y: Value) -> Value:
-        bits = f.hashed(seed, i, j)
+        bits = cell_bits(seed, i, j)
         swap = record("ieq", record("iand", bits, 1), 1)
         major, minor = v.select(swap, y, x), v.select(swap, x, y)
         flip_major = record("ieq", record("iand", bits, 2), 2)
@@ -100,7 +100,7 @@ def cellular_noise(at: Vec, seed: Value, jitter: Value) -> Cellular:
         down = record("idiv", n, 3)
         right = record("isub", n, f.imul(down, 3))
         column, row = f.iadd(f.iadd(i, right), -1), f.iadd(f.iadd(j, down), -1)
-        bits = f.hashed(seed, column, row)
+        bits = cell_bits(seed, column, row)
         other = f.pcg(bits)
         x = v.to_float(column) + 0.5 + (f.unit(bits) - 0.5) * jitter - at.x
         y = v.to_float(row) + 0.5 + (f.unit(other) - 0.5) * jitter - at.y
@@ -120,7 +120,7 @@ def cellular_noise(at: Vec, seed: Value, jitter: Value) -> Cellular:
 def hash_noise(place: Vec2 = None, scale: Annotated[Number, Span(1, 1000)] = 360.0, seed: Seed = 0) -> Fraction:
     """Chance by cell, without any way between: 0 to 1."""
     at = grid(place, scale)
-    return f.unit(f.hashed(seed, v.to_int(v.floor(at.x)), v.to_int(v.floor(at.y))))
+    return f.unit(cell_bits(seed, v.to_int(v.floor(at.x)), v.to_int(v.floor(at.y))))
 
 
 @node("Value noise", "noise")

@@ -186,10 +186,18 @@ def colour_here(picture: Picture) -> Vec:
 
 
 def stage(name: str, colour: Vec) -> Vec:
-    """An opaque colour by a name, which a program has the colour for: what is recorded on it hangs on the name alone."""
+    """An opaque colour by a name, which a program has the colour for: what is recorded on it hangs on the name alone.
+
+    Its parts must be within 0 to 1.
+    """
     if not is_opaque(colour):
         raise TypeError("the picture after a layer is opaque")
     return Vec(*(leaf("stage", name, channel) for channel in range(3)), 1.0)
+
+
+def is_stage(colour: Vec) -> bool:
+    """Whether a colour is the picture after a layer, which is within 0 to 1."""
+    return all(part.op == "stage" for part in colour.parts()[:3])
 
 
 def premultiplied(colour: Vec) -> Vec:

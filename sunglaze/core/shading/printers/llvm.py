@@ -1,8 +1,8 @@
-"""Print a pass as LLVM IR text: one fused loop over rows and columns, sixteen pixels at a time.
+"""Print a pass as LLVM IR text: one fused loop over rows and columns, LANES pixels at a time.
 
 The rules that keep it fast and safe are in docs/architecture.md: selects instead of branches; what is alike at all pixels is
-computed once, as scalars; memory is touched only through the helpers of llvm_memory.py, which hold every index inside; a float
-becomes an index only by `to_int`, which clamps by ordered compares.
+computed once, and what is alike along a row once a row, as scalars; memory is touched only through the helpers of llvm_memory.py,
+which hold every index inside; a float becomes an index only by `to_int`, which clamps by ordered compares.
 """
 
 from __future__ import annotations
@@ -44,6 +44,8 @@ rows:
 row:
   %first = mul i64 %y, %stride
   %y32 = trunc i64 %y to i32
+"""
+_COLUMNS = """
   br label %columns
 columns:
   %x = phi i64 [ 0, %row ], [ %x.next, %columns.end ]
@@ -64,7 +66,8 @@ done:
 }}
 attributes #0 = {{ "prefer-vector-width"="512" "min-legal-vector-width"="512" }}
 """
-ENTRY, BODY = 0, 1
+ENTRY, ROW, BODY = 0, 1, 2
+"""Where a value is computed: once, once a row, or at the pixels; more is inside a loop's body."""
 
 
 def _number(value: Value) -> str:
@@ -82,11 +85,12 @@ def _type(kind: str, wide: bool) -> str:
 
 
 class Printer:
-    """State of one printing. `home` says how deep a scalar was computed: before the rows, at a pixel, or in a loop."""
+    """State of one printing. `home` says where a scalar was computed."""
 
     def __init__(self, pixels: Pixels) -> None:
         self.pixels = pixels
         self.entry: list[str] = []
+        self.row: list[str] = []
         self.lines: list[str] = []
         self.block = "columns"
         self.depth = BODY
@@ -104,6 +108,9 @@ class Printer:
         lines.append(f"  %v{self.count} = {text}")
         return f"%v{self.count}"
 
+    def lines_of(self, home: int) -> list[str]:
+        return (self.entry, self.row)[home] if home < BODY else self.lines
+
     def call(self, lines: list[str], name: str, kind: str, operands: list[str], wide: bool) -> str:
         shape = _type(kind, wide)
         suffix = (f"v{LANES}" if wide else "") + _SUFFIX[kind]
@@ -117,11 +124,10 @@ class Printer:
         name, is_wide, home = self.names[id(value)]
         if is_wide:
             return name
-        lines = self.entry if home == ENTRY else self.lines
-        if home == ENTRY and name in self.splats:
+        if name in self.splats:
             return self.splats[name]
-        found = self.spread(lines, name, value.kind)
-        if home == ENTRY:
+        found = self.spread(self.lines_of(home), name, value.kind)
+        if home < BODY:
             self.splats[name] = found
         return found
 
@@ -159,7 +165,7 @@ class Printer:
         if value.op == "picture_size":
             return self.memory.dimension(value.attribute[0], value.attribute[1]), False, ENTRY
         if value.op == "pixel":
-            return self.memory.pixel(value.attribute[0]), True, BODY
+            return ("%y32", False, ROW) if value.attribute[0] else (self.memory.columns(), True, BODY)
         if value.op == "near":
             right, down = value.arguments
             return self.memory.near(value.attribute[0], value.attribute[1], right, down), True, self.depth
@@ -178,8 +184,7 @@ class Printer:
             return name, is_wide, self.depth
         wide = any(self.is_wide(a) for a in value.arguments)
         home = max((self.home(a) for a in value.arguments), default=ENTRY)
-        lines = self.entry if home == ENTRY else self.lines
-        return self.operation(value, lines, wide), wide, ENTRY if home == ENTRY else self.depth
+        return self.operation(value, self.lines_of(home), wide), wide, home if home < BODY else self.depth
 
     def is_known(self, value: Value) -> bool:
         """Whether a value has been printed."""
@@ -305,7 +310,7 @@ class Printer:
     def finish(self) -> str:
         helpers = self.memory.helpers.values()
         declared = sorted({*self.declared, *(DECLARED if helpers else ())})
-        return "\n".join([*declared, *helpers, _HEAD, *self.entry, _LOOP, *self.lines, _TAIL])
+        return "\n".join([*declared, *helpers, _HEAD, *self.entry, _LOOP, *self.row, _COLUMNS, *self.lines, _TAIL])
 
 
 def assembly(one: Pass, pixels: Pixels) -> str:

@@ -62,13 +62,11 @@ class Memory:
             self.entry_names[key] = self.p.emit(self.p.entry, text)
         return self.entry_names[key]
 
-    def pixel(self, axis: int) -> str:
-        key = ("pixel", axis)
-        if key not in self.reads:
-            lines = self.p.lines
-            name = self.p.spread(lines, "%x32" if axis == 0 else "%y32", "int")
-            self.reads[key] = self.p.emit(lines, f"add {INTS} {name}, {IOTA}") if axis == 0 else name
-        return self.reads[key]
+    def columns(self) -> str:
+        """The columns of the lanes."""
+        first = self.once_here(("first",), f"insertelement {INTS} poison, i32 %x32, i32 0")
+        spread = self.once_here(("spread",), f"shufflevector {INTS} {first}, {INTS} poison, {reads.SPREAD}")
+        return self.once_here(("columns",), f"add {INTS} {spread}, {IOTA}")
 
     def fact(self, place: int, which: int) -> str:
         """Columns, rows, stride and plane of a picture: 64-bit numbers, four a picture."""
@@ -181,9 +179,7 @@ class Memory:
         lines = self.p.lines
         key = ("row", local.place, known)
         if key not in self.reads:
-            last = self.once(("last", local.place), f"sub i32 {self.dimension(local, 1)}, 1")
-            above = self.p.call(lines, "smax", "int", [y, "0"], False)
-            held = self.p.call(lines, "smin", "int", [above, last], False)
+            held = self.held_once(lines, y, local)
             wide = self.p.emit(lines, f"sext i32 {held} to i64")
             self.reads[key] = self.p.emit(lines, f"mul i64 {wide}, {self.fact(local.place, 2)}")
         far = self.reads[key]
@@ -211,7 +207,7 @@ class Memory:
 
     def fetch(self, local: Local, channel: int, column: Value, row: Value) -> str:
         words = self.words(local)
-        places = self.places(local, self.p.wide(column), self.p.wide(row))
+        places = self.places(local, self.p.wide(column), row)
         key: tuple[object, ...] = ("fetch", places, None if words else channel)
         if key not in self.reads:
             wanted = {key: channel}
@@ -225,19 +221,30 @@ class Memory:
             self.read_by(name, text, words, [*planes, f"{INTS} {places}"], list(wanted))
         return self.channel(key, channel) if words else self.reads[key]
 
-    def places(self, local: Local, column: str, row: str) -> str:
-        key = ("places", local.place, column, row)
+    def places(self, local: Local, column: str, row: Value) -> str:
+        key = ("places", local.place, column, self.p.wide(row))
         if key not in self.reads:
-            lasts = []
-            for axis in (0, 1):
-                last = self.once(("edge", local.place, axis), f"sub i32 {self.dimension(local, axis)}, 1")
-                lasts.append(self.spread_once(("edges", local.place, axis), last))
-            stride = self.once(("stride", local.place), f"trunc i64 {self.fact(local.place, 2)} to i32")
-            strides = self.spread_once(("strides", local.place), stride)
-            x, y = self.held(column, lasts[0]), self.held(row, lasts[1])
-            down = self.p.emit(self.p.lines, f"mul {INTS} {y}, {strides}")
-            self.reads[key] = self.p.emit(self.p.lines, f"add {INTS} {down}, {x}")
+            x = self.held(column, self.spread_once(("edges", local.place, 0), self.last(local, 0)))
+            self.reads[key] = self.p.emit(self.p.lines, f"add {INTS} {self.row_begins(local, row)}, {x}")
         return self.reads[key]
+
+    def last(self, local: Local, axis: int) -> str:
+        return self.once(("edge", local.place, axis), f"sub i32 {self.dimension(local, axis)}, 1")
+
+    def row_begins(self, local: Local, row: Value) -> str:
+        """How far behind a plane's first pixel the row of each lane begins."""
+        stride = self.once(("stride", local.place), f"trunc i64 {self.fact(local.place, 2)} to i32")
+        if self.p.is_wide(row):
+            y = self.held(self.p.wide(row), self.spread_once(("edges", local.place, 1), self.last(local, 1)))
+            return self.p.emit(self.p.lines, f"mul {INTS} {y}, {self.spread_once(('strides', local.place), stride)}")
+        lines = self.p.lines_of(self.p.home(row))
+        held = self.held_once(lines, self.p.scalar(row), local)
+        return self.p.spread(lines, self.p.emit(lines, f"mul i32 {held}, {stride}"), "int")
+
+    def held_once(self, lines: list[str], row: str, local: Local) -> str:
+        """One row for all lanes, held inside the picture."""
+        above = self.p.call(lines, "smax", "int", [row, "0"], False)
+        return self.p.call(lines, "smin", "int", [above, self.last(local, 1)], False)
 
     def table_size(self, place: int) -> str:
         address = self.once(("sized", place), f"getelementptr i32, ptr %sizes, i64 {place}")
