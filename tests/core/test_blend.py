@@ -140,10 +140,10 @@ def test_opacity_zero_leaves_every_pixel(mode: str) -> None:
 def test_the_result_is_within_0_and_1_to_the_bit(mode: str) -> None:
     """The next layer relies on it. Tried beside 0, 1 and the places where rules change."""
     rng = np.random.default_rng(3)
-    close = np.array([0, 1, np.nextafter(np.float32(1), np.float32(0)), 0.5, 0.25, 2**-24, 1e-10, 1e-42, 1 / 3], np.float32)
-    camera = np.where(rng.random((64, 300, 3)) < 0.5, rng.choice(close, (64, 300, 3)), rng.random((64, 300, 3))).astype(
-        np.float32
-    )
+    ends = [1 - n * 2**-24 for n in range(9)] + [n * 2**-24 for n in range(9)] + [1e-10, 1e-42]
+    middle = [part + n * 2**-25 for part in (0.25, 1 / 3, 0.5) for n in range(-2, 3)]
+    some = rng.choice(np.array([*ends, *middle], np.float32), (200, 300, 3))
+    camera = np.where(rng.random((200, 300, 3)) < 0.7, some, rng.random((200, 300, 3), np.float32))
     below, layer = (Vec(*(near(CAMERA, c, right) for c in range(3))) for right in (0, 1))
     program = Program((composite(mode, below, layer, uniform("alpha")),))
     for alpha in (1.0, 0.35, 1e-7, 1 - 2**-24, 2 / 3):

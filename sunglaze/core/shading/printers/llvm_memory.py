@@ -222,7 +222,7 @@ class Memory:
         return self.channel(key, channel) if words else self.reads[key]
 
     def places(self, local: Local, column: str, row: Value) -> str:
-        key = ("places", local.place, column, self.p.wide(row))
+        key = ("places", local.place, column, id(row))
         if key not in self.reads:
             x = self.held(column, self.spread_once(("edges", local.place, 0), self.last(local, 0)))
             self.reads[key] = self.p.emit(self.p.lines, f"add {INTS} {self.row_begins(local, row)}, {x}")
