@@ -53,6 +53,7 @@ def test_layers_are_grouped_switched_folded_moved_and_dissolved(page: Page, addr
     page.get_by_label("Name of the group").fill("Tide")
     page.keyboard.press("Enter")
     expect(page.locator(".bracket .title")).to_have_text("Tide")
+    settle(page)
     page.reload()
     settle(page)
     page.locator(".bracket .title").focus()
