@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from demo.seed import seed
 from tests.serving import Served, serve
@@ -21,6 +21,9 @@ FLAGS = [
     "--disable-sync",
     "--enable-unsafe-swiftshader",
 ]
+PATIENCE_MS = 90_000
+"""Machines of tests are shared and at times many times slower; what never comes fails all the same."""
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -51,7 +54,7 @@ def page(browser: Browser, served: Served) -> Iterator[Page]:
     """A page of its own context at 1280 by 800. Errors in the page's scripts fail the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.address, accept_downloads=True)
     opened = context.new_page()
-    opened.set_default_timeout(90_000)
+    opened.set_default_timeout(PATIENCE_MS)
     errors: list[str] = []
     opened.on("pageerror", lambda error: errors.append(str(error)))
     yield opened
