@@ -56,9 +56,11 @@ const rename = (step: HistoryStep, name: string) => act(() => api.nameTake(props
 /** A name that is being typed stays when the list comes anew meanwhile. */
 const typed = ref<{ revision: number; name: string } | null>(null)
 async function keepName(step: HistoryStep): Promise<void> {
-  if (!typed.value) return
-  await rename(step, typed.value.name)
-  typed.value = null
+  const done = typed.value
+  if (!done) return
+  await rename(step, done.name)
+  // What was typed on meanwhile stays, too.
+  if (typed.value === done) typed.value = null
 }
 
 async function load(step: HistoryStep): Promise<Effect | null> {
