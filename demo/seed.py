@@ -15,7 +15,7 @@ from sunglaze.store.database import open_database
 
 
 def grade(session: Session, data: dict[str, bytes], name: str, file: str, strength: float) -> Layer:
-    asset = files.add_lookup(session, file, data[file])
+    asset = files.add(session, "lookup", file, data[file], files.lookup_facts(data[file]))
     values = {"lookup": {"asset": asset.hash}, "strength": strength}
     return Layer(id="grade", name=name, kind="lookup-grade", values=values)
 

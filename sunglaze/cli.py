@@ -24,7 +24,7 @@ from sunglaze.core.effect.icons import make_icons
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.package.archive import read_package
-from sunglaze.core.picture.files import eight_bits, encode_jpeg, encode_png, read_picture
+from sunglaze.core.picture.files import encode_jpeg, encode_png, material_pixels, read_picture
 from sunglaze.core.render.frames import as_bgra
 from sunglaze.core.render.grade import Interpolation, apply_lut, resampled
 from sunglaze.core.render.playback import play_to
@@ -116,7 +116,7 @@ def _beside(path: Path, effect: Effect) -> Material:
         what = "picture" if key in keys else "lookup"
         raise BadFile(f"{path}: the {what} {key[:12]} lies not beside it; use the package, or the effect's id")
     luts = {ref: open_lut(found[ref.asset], ref.layout).lut for ref in refs}
-    return Material(luts, {key: eight_bits(read_picture(found[key])) for key in keys})
+    return Material(luts, {key: material_pixels(found[key]) for key in keys})
 
 
 @app.command("render")

@@ -19,3 +19,7 @@ class BadEffect(GlazeError):
     def __init__(self, message: str, layer: str | None = None) -> None:
         super().__init__(message)
         self.layer = layer
+
+
+class Unfit(BadEffect):
+    """What is wired to a node or set on it is of the right type, but cannot be computed; rules and the language raise it."""

@@ -182,7 +182,7 @@ def random_recipe(rng: np.random.Generator, count: int) -> Recipe:
             elif rng.random() < 0.5 and (plain := _literal(port, rng)) is not None:
                 node.set[port.name] = plain
         trial = Recipe(nodes=[*nodes, node], wires=[*wires, *fresh], result=None)
-        if any(fault.node == node.id for fault in check_recipe(trial, MATERIAL)):
+        if any(fault.node == node.id for fault in check_recipe(trial, MATERIAL.known)):
             continue
         nodes, wires = trial.nodes, trial.wires
         behind[node.id] = {node.id}.union(*(behind[wire.source.split(".")[0]] for wire in fresh))
@@ -211,7 +211,7 @@ def graph_case(seed: int) -> Case:
     while True:
         recipe = random_recipe(rng, int(rng.integers(4, 14)))
         scene = Scene(p.colour_here(p.CAMERA), path="graph")
-        colour = result_of(Recorder(recipe, {}, scene, "graph", MATERIAL, True))
+        colour = result_of(Recorder(recipe, {}, scene, "graph", MATERIAL.known, True))
         # Not those whose result hangs on a corner of the graph only.
         if colour is None or len(ordered(colour.parts())[0]) < LEAST_OPERATIONS:
             continue

@@ -15,7 +15,7 @@ from sunglaze.core.camera.cast import KNOWN, PEOPLE, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.picture.files import encode_jpeg, encode_png
-from sunglaze.server.effects import Database
+from sunglaze.server.requests import Database
 from sunglaze.store.effects import NotThere
 
 routes = APIRouter()

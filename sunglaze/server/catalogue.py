@@ -6,9 +6,9 @@ import base64
 import hashlib
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Response, UploadFile
+from fastapi import APIRouter, Request, Response, UploadFile
 
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
@@ -25,7 +25,9 @@ from sunglaze.core.nodes.types import CONVERSIONS, WORDS
 from sunglaze.core.package.archive import program_json
 from sunglaze.core.picture.files import encode_png
 from sunglaze.core.shading.expression import ordered
-from sunglaze.server.effects import Database
+from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
+from sunglaze.server.pool import Pool
+from sunglaze.server.requests import body, describes, off_the_loop
 from sunglaze.server.schemas import (
     Catalogue,
     Conversion,
@@ -43,7 +45,6 @@ from sunglaze.store.effects import NotThere
 from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
-_MOST_RECIPE_BYTES = 4 * 1024 * 1024
 ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
 """Where `./run setup` puts icons."""
 _DAY = {"Cache-Control": "public, max-age=86400"}
@@ -167,10 +168,15 @@ def recipe_schema() -> dict[str, Any]:
     return schema()
 
 
-@routes.post("/programs")
-def program_of(session: Database, effect: Effect) -> GpuProgram:
+@routes.post("/programs", openapi_extra=describes(Effect))
+async def program_of(request: Request, effect: Annotated[Effect, body(Effect)]) -> GpuProgram:
     """What the player runs of an effect as it is here, saved or not: for looking at it on this device's GPU."""
-    with session:
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, lambda _patience: _program_of(request, effect))
+
+
+def _program_of(request: Request, effect: Effect) -> GpuProgram:
+    with request.app.state.sessions() as session:
         material = material_of(session, effect)
     compiled = compile_effect(effect, material)
     program, inputs = compiled.program.final, compiled.inputs
@@ -184,28 +190,32 @@ def program_of(session: Database, effect: Effect) -> GpuProgram:
 
 
 @routes.post("/recipes/import")
-def import_recipe(file: UploadFile) -> RecipeFile:
+async def import_recipe(file: UploadFile) -> RecipeFile:
     """A recipe from a file: our JSON, or MaterialX (.mtlx)."""
-    data = file.file.read(_MOST_RECIPE_BYTES + 1)
-    if len(data) > _MOST_RECIPE_BYTES:
-        raise BadFile(f"{file.filename}: the recipe is larger than 4 MB")
+    data = await file.read(MOST_JSON_BYTES + 1)
+    if len(data) > MOST_JSON_BYTES:
+        raise BadFile(f"{file.filename}: the recipe is larger than {MOST_JSON_BYTES // MEGABYTE} MB")
+    return await off_the_loop(lambda: _imported(file.filename or "file", data))
+
+
+def _imported(name: str, data: bytes) -> RecipeFile:
     try:
         if data.lstrip()[:1] == b"<":
             found = read_materialx(data)
             return RecipeFile(recipe=found.recipe, notes=list(found.left_out))
         return RecipeFile(recipe=read_recipe(data))
     except GlazeError as error:
-        raise BadFile(f"{file.filename}: {error}") from None
+        raise BadFile(f"{name}: {error}") from None
 
 
-@routes.post("/recipes/materialx")
-def export_materialx(recipe: Recipe) -> RecipeFile:
+@routes.post("/recipes/materialx", openapi_extra=describes(Recipe))
+async def export_materialx(recipe: Annotated[Recipe, body(Recipe)]) -> RecipeFile:
     """A recipe as MaterialX, and what of it that has no place there."""
-    written = write_materialx(recipe)
+    written = await off_the_loop(lambda: write_materialx(recipe))
     return RecipeFile(text=written.text, notes=list(written.left_out))
 
 
-@routes.post("/recipes/check")
-def check(recipe: Recipe) -> list[Fault]:
+@routes.post("/recipes/check", openapi_extra=describes(Recipe))
+async def check(recipe: Annotated[Recipe, body(Recipe)]) -> list[Fault]:
     """All that is wrong with a recipe, node by node."""
-    return check_recipe(recipe)
+    return await off_the_loop(lambda: check_recipe(recipe))

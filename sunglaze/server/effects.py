@@ -4,23 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
-from sqlalchemy.orm import Session
+from fastapi import APIRouter, Response
 
 from sunglaze.core.effect.document import Effect
+from sunglaze.server.requests import Database, RowNumber, Writing, body, describes
 from sunglaze.server.schemas import EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
 from sunglaze.store import effects
 
 routes = APIRouter(prefix="/api/effects", tags=["effects"])
-
-
-def database(request: Request) -> Session:
-    """A session that is committed by the route itself, before its answer leaves."""
-    made: Session = request.app.state.sessions()
-    return made
-
-
-Database = Annotated[Session, Depends(database)]
 
 
 @routes.get("")
@@ -30,7 +21,7 @@ def list_effects(session: Database) -> list[EffectState]:
 
 
 @routes.post("", status_code=201)
-def create_effect(session: Database, new: NewEffect) -> EffectState:
+def create_effect(session: Writing, new: NewEffect) -> EffectState:
     with session.begin():
         return EffectState.of(effects.create(session, Effect(name=new.name)))
 
@@ -41,27 +32,36 @@ def get_effect(session: Database, effect_id: str) -> EffectState:
         return EffectState.of(effects.get(session, effect_id))
 
 
-@routes.post("/{effect_id}/revisions", status_code=201)
-def save_effect(session: Database, effect_id: str, change: SaveRequest) -> SaveAnswer:
+@routes.get("/{effect_id}/document", response_class=Response)
+def get_document(session: Database, effect_id: str) -> Response:
+    """The effect as it was stored, also where today's rules refuse it."""
+    with session:
+        stored = effects.document(session, effect_id)
+    headers = {"Content-Disposition": f'attachment; filename="{effect_id}.json"'}
+    return Response(stored, media_type="application/json", headers=headers)
+
+
+@routes.post("/{effect_id}/revisions", status_code=201, openapi_extra=describes(SaveRequest))
+def save_effect(session: Writing, effect_id: str, change: Annotated[SaveRequest, body(SaveRequest)]) -> SaveAnswer:
     with session.begin():
         saved = effects.save(session, effect_id, change.base, change.effect, change.gesture)
     return SaveAnswer(state=EffectState.of(saved.kept), stale=saved.stale, kept_as=saved.kept_as)
 
 
 @routes.post("/{effect_id}/undo")
-def undo(session: Database, effect_id: str) -> EffectState:
+def undo(session: Writing, effect_id: str) -> EffectState:
     with session.begin():
         return EffectState.of(effects.undo(session, effect_id))
 
 
 @routes.post("/{effect_id}/redo")
-def redo(session: Database, effect_id: str) -> EffectState:
+def redo(session: Writing, effect_id: str) -> EffectState:
     with session.begin():
         return EffectState.of(effects.redo(session, effect_id))
 
 
 @routes.post("/{effect_id}/name")
-def rename_effect(session: Database, effect_id: str, new: NewName) -> EffectState:
+def rename_effect(session: Writing, effect_id: str, new: NewName) -> EffectState:
     with session.begin():
         kept = effects.get(session, effect_id)
         renamed = kept.effect.model_copy(update={"name": new.name})
@@ -69,7 +69,7 @@ def rename_effect(session: Database, effect_id: str, new: NewName) -> EffectStat
 
 
 @routes.post("/{effect_id}/duplicate", status_code=201)
-def duplicate_effect(session: Database, effect_id: str) -> EffectState:
+def duplicate_effect(session: Writing, effect_id: str) -> EffectState:
     with session.begin():
         original = effects.get(session, effect_id).effect
         copy = original.model_copy(update={"name": f"{original.name[:74]} copy"})
@@ -83,30 +83,30 @@ def history(session: Database, effect_id: str) -> list[HistoryStep]:
 
 
 @routes.get("/{effect_id}/revisions/{revision}")
-def get_revision(session: Database, effect_id: str, revision: int) -> Effect:
+def get_revision(session: Database, effect_id: str, revision: RowNumber) -> Effect:
     with session:
         return effects.revision(session, effect_id, revision)
 
 
 @routes.post("/{effect_id}/revisions/{revision}/take", status_code=204)
-def name_take(session: Database, effect_id: str, revision: int, name: TakeName) -> None:
+def name_take(session: Writing, effect_id: str, revision: RowNumber, name: TakeName) -> None:
     with session.begin():
         effects.name_take(session, effect_id, revision, name.name)
 
 
 @routes.post("/{effect_id}/revisions/{revision}/restore")
-def go_back_to(session: Database, effect_id: str, revision: int) -> EffectState:
+def go_back_to(session: Writing, effect_id: str, revision: RowNumber) -> EffectState:
     with session.begin():
         return EffectState.of(effects.go_back_to(session, effect_id, revision))
 
 
 @routes.delete("/{effect_id}", status_code=204)
-def delete_effect(session: Database, effect_id: str) -> None:
+def delete_effect(session: Writing, effect_id: str) -> None:
     with session.begin():
         effects.delete(session, effect_id)
 
 
 @routes.post("/{effect_id}/restore")
-def restore_effect(session: Database, effect_id: str) -> EffectState:
+def restore_effect(session: Writing, effect_id: str) -> EffectState:
     with session.begin():
         return EffectState.of(effects.restore(session, effect_id))

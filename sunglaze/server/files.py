@@ -14,44 +14,44 @@ from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import open_archive
-from sunglaze.server.effects import Database
+from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
+from sunglaze.server.requests import Database, Writing, off_the_loop
 from sunglaze.server.schemas import Asset, Package
 from sunglaze.store import effects, files, footage
-from sunglaze.store.tables import AssetRow
 
 routes = APIRouter(prefix="/api", tags=["files"])
-MOST_BYTES = 64 * 1024 * 1024
 _TYPES = {"json": "application/json", "png": "image/png", "f32": "application/octet-stream"}
 _FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
-async def keep(session: Session, file: UploadFile, add: Callable[[Session, str, bytes], AssetRow]) -> Asset:
-    data = await file.read(MOST_BYTES + 1)
+async def keep(session: Session, kind: str, file: UploadFile, facts_of: Callable[[bytes], files.Facts]) -> Asset:
+    """Keep a file that was given, with what is found in it as a lookup, picture or footage. Raises BadFile with its name."""
+    data = await file.read(MOST_FILE_BYTES + 1)
     name = file.filename or "file"
-    if len(data) > MOST_BYTES:
-        raise BadFile(f"{name} is larger than {MOST_BYTES // 1_048_576} MB, which is the most; make it smaller or shorter")
-
-    def add_it() -> Asset:
-        with session.begin():
-            return Asset.of(add(session, name, data))
-
+    if len(data) > MOST_FILE_BYTES:
+        raise BadFile(f"{name} is larger than {MOST_FILE_BYTES // MEGABYTE} MB, which is the most; make it smaller or shorter")
     try:
-        # On a thread: reading a large lookup takes a moment, in which the streams must not wait.
-        return await to_thread.run_sync(add_it)
+        facts = await off_the_loop(lambda: facts_of(data))
     except BadFile as error:
         raise BadFile(f"{name}: {error}") from None
 
+    def put() -> Asset:
+        with session.begin():
+            return Asset.of(files.add(session, kind, name, data, facts))
+
+    return await to_thread.run_sync(put)
+
 
 @routes.post("/lookups", status_code=201)
-async def add_lookup(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
+async def add_lookup(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a lookup file; says what was found in it."""
-    return await keep(session, file, files.add_lookup)
+    return await keep(session, "lookup", file, files.lookup_facts)
 
 
 @routes.post("/pictures", status_code=201)
-async def add_picture(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
+async def add_picture(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a still picture."""
-    return await keep(session, file, files.add_picture)
+    return await keep(session, "picture", file, files.picture_facts)
 
 
 @routes.get("/assets/{key}")
@@ -64,9 +64,9 @@ def get_asset(session: Database, key: str) -> Asset:
 def get_asset_file(session: Database, key: str) -> Response:
     """The file as it was given."""
     with session:
-        row = files.asset(session, key)
+        data = files.asset(session, key).data
     headers = {**_FOREVER, "Content-Disposition": "attachment"}
-    return Response(row.data, media_type="application/octet-stream", headers=headers)
+    return Response(data, media_type="application/octet-stream", headers=headers)
 
 
 @routes.get("/neutral")
@@ -83,11 +83,13 @@ def neutral_lookup(
 
 
 @routes.post("/effects/{effect_id}/publish", status_code=201)
-def publish(session: Database, effect_id: str) -> Package:
+def publish(session: Database, writing: Writing, effect_id: str) -> Package:
     """Make a package of the effect as it stands."""
-    with session.begin():
+    with session:
         kept = effects.get(session, effect_id)
-        return Package.of(files.publish(session, kept, footage.own_camera(session, kept.effect, 540, 960)))
+        data = files.packed(session, kept.effect, footage.own_camera(session, kept.effect, 540, 960))
+    with writing.begin():
+        return Package.of(files.publish(writing, kept, data))
 
 
 @routes.get("/packages")
@@ -103,7 +105,7 @@ def get_package(session: Database, code: str) -> Package:
 
 
 @routes.delete("/packages/{code}", status_code=204)
-def withdraw_package(session: Database, code: str) -> None:
+def withdraw_package(session: Writing, code: str) -> None:
     with session.begin():
         files.unpublish(session, code)
 

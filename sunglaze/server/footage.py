@@ -5,27 +5,24 @@ from __future__ import annotations
 import asyncio
 import base64
 import binascii
-import threading
 from typing import Annotated
 
 import cv2
 import numpy as np
 from fastapi import APIRouter, File, Path, Request, Response, UploadFile
 from pydantic import BaseModel, Field
-from sqlalchemy.orm import Session
 
-from sunglaze.core.camera.cameras import Own
-from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.tracks import checked
 from sunglaze.core.errors import BadFile
 from sunglaze.core.picture.files import encode_jpeg
-from sunglaze.server.effects import Database
 from sunglaze.server.files import keep
+from sunglaze.server.rendering.messages import Forget
+from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
 from sunglaze.server.schemas import Asset
-from sunglaze.store import files, footage
+from sunglaze.store import footage
 
 routes = APIRouter(prefix="/api", tags=["footage"])
 LONGEST, QUALITY = 960, 95
-RECENT = 3
 Number = Annotated[int, Path(ge=0, le=1_000_000)]
 
 
@@ -47,37 +44,10 @@ class TrackRequest(BaseModel):
     faces: Annotated[list[list[list[float]]], Field(max_length=4)]
 
 
-class OwnCameras:
-    """The footage that browsers ask for lately, read once."""
-
-    def __init__(self) -> None:
-        self._found: dict[str, Own] = {}
-        self._stale: set[str] = set()
-        self._lock = threading.Lock()
-
-    def get(self, session: Session, key: str, size: tuple[int, int]) -> Own:
-        """Raises NotThere or BadFile."""
-        with self._lock:
-            known = self._found.pop(key, None)
-            if known is None or key in self._stale:
-                source = known.footage if known else Footage(files.asset(session, key).data)
-                self._stale.discard(key)
-                known = Own(source, *size, footage.tracks(session, key))
-            self._found[key] = known
-            while len(self._found) > RECENT:
-                del self._found[next(iter(self._found))]
-            return known.sized(*size)
-
-    def renew(self, key: str) -> None:
-        """What was tracked in it has changed."""
-        with self._lock:
-            self._stale.add(key)
-
-
 @routes.post("/footage", status_code=201)
-async def add_footage(session: Database, file: Annotated[UploadFile, File()]) -> Asset:
+async def add_footage(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a picture or a clip for the camera's place."""
-    return await keep(session, file, footage.add_footage)
+    return await keep(session, "footage", file, footage.footage_facts)
 
 
 @routes.get("/footage/{key}/pictures/{number}.jpg", response_class=Response)
@@ -102,21 +72,25 @@ def tracking(request: Request, session: Database, key: str) -> Tracking:
     return Tracking(tracked=tracked, pictures=pictures, next=first, times=times)
 
 
-@routes.put("/footage/{key}/tracks/{number}", status_code=204)
-async def put_track(request: Request, session: Database, key: str, number: Number, track: TrackRequest) -> None:
+@routes.put("/footage/{key}/tracks/{number}", status_code=204, openapi_extra=describes(TrackRequest))
+async def put_track(
+    request: Request, session: Writing, key: str, number: Number, track: Annotated[TrackRequest, body(TrackRequest)]
+) -> None:
     """Keep what trackers saw in one picture; the last one is what Python waits for."""
     try:
         mask = base64.b64decode(track.mask, validate=True)
     except binascii.Error:
         raise BadFile("the mask is no base64") from None
 
+    seen = await off_the_loop(lambda: checked(mask, track.faces))
+
     def put() -> None:
         with session.begin():
-            footage.put_track(session, key, number, mask, track.faces)
+            footage.put_track(session, key, number, seen)
 
     await asyncio.to_thread(put)
     request.app.state.own_cameras.renew(key)
-    request.app.state.supervisor.forget(key)
+    request.app.state.supervisor.send(Forget(key))
 
 
 @routes.get("/footage/{key}/tracks.zip", response_class=Response)

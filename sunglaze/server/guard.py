@@ -17,7 +17,7 @@ class Guard:
     def __init__(self, app: ASGIApp, host: str = "127.0.0.1") -> None:
         self.app = app
         self.names = {"localhost", "127.0.0.1", "::1", host.lower()}
-        self.open = not _is_loopback(host)
+        self.open = not is_loopback(host)
         if self.open:
             self.names |= {socket.gethostname().lower(), f"{socket.gethostname().lower()}.local"}
 
@@ -34,7 +34,7 @@ class Guard:
         name = _hostname(f"//{host}")
         if name is None or not (name in self.names or (self.open and _is_address(name))):
             return f"this server does not answer to the name '{host}'"
-        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+        if origin is not None and _netloc(origin) != host.lower():
             return f"requests from {origin} are not taken"
         return None
 
@@ -54,6 +54,13 @@ def _hostname(url: str) -> str | None:
         return None
 
 
+def _netloc(url: str) -> str | None:
+    try:
+        return urlsplit(url).netloc.lower()
+    except ValueError:
+        return None
+
+
 def _is_address(name: str) -> bool:
     try:
         ipaddress.ip_address(name)
@@ -62,5 +69,6 @@ def _is_address(name: str) -> bool:
     return True
 
 
-def _is_loopback(host: str) -> bool:
+def is_loopback(host: str) -> bool:
+    """Whether an address that is bound to reaches this machine alone."""
     return host == "localhost" or (_is_address(host) and ipaddress.ip_address(host).is_loopback)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import io
+from typing import Annotated
 
 import segno
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
 from sunglaze.server.phones import Phones
@@ -45,7 +46,7 @@ async def wish(request: Request, wanted: PhonesWish) -> PhonesState:
 
 
 @routes.get("/code.png", response_class=Response)
-def code(request: Request, path: str = "/") -> Response:
+def code(request: Request, path: Annotated[str, Query(max_length=200)] = "/") -> Response:
     """An address for phones as a QR code (ISO/IEC 18004)."""
     address = request.app.state.phones.address
     if address is None:

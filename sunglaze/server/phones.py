@@ -15,6 +15,7 @@ import re
 import socket
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import parse_qsl
 
 import uvicorn
 from cryptography import x509
@@ -33,6 +34,11 @@ _OPEN = re.compile(
     r"/(p/[^/]+|showcase|icon\.svg|index\.html|assets/.+|trackers/.+|player/.+"
     r"|api/packages|api/packages/[^/]+(/files/.+|/download)?|api/camera/.+|api/cast(/.+)?)"
 )
+
+_ASKED = {"who", "script", "light", "back", "screen", "setting"}
+"""What may be asked of the stand-in; above all not footage, which is its owner's alone."""
+MOST_AT_ONCE = 4
+"""Pictures of the camera that are made for phones at a time: more would take the processors from who works here."""
 
 
 @dataclass(frozen=True)
@@ -99,6 +105,7 @@ class _OnlyWhatPhonesNeed:
 
     def __init__(self, app: ASGIApp, names: tuple[str, ...]) -> None:
         self._app, self._names = app, names
+        self._cameras = asyncio.Semaphore(MOST_AT_ONCE)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -109,19 +116,28 @@ class _OnlyWhatPhonesNeed:
             await JSONResponse({"message": "phones find nothing under this name"}, 403)(scope, receive, send)
         elif scope["path"] == "/":
             await RedirectResponse("/showcase")(scope, receive, send)
-        elif b"own=" in scope["query_string"] or scope["method"] not in ("GET", "HEAD") or not _OPEN.fullmatch(scope["path"]):
+        elif scope["method"] not in ("GET", "HEAD") or not _OPEN.fullmatch(scope["path"]) or not _harmless(scope["query_string"]):
             await JSONResponse({"message": "phones see only published effects"}, 403)(scope, receive, send)
         else:
-            await self._app({**scope, "headers": [*headers, (b"host", b"localhost")]}, receive, send)
+            inside = {**scope, "headers": [*headers, (b"host", b"localhost")]}
+            async with self._cameras if scope["path"].startswith("/api/camera/") else contextlib.nullcontext():
+                await self._app(inside, receive, send)
+
+
+def _harmless(query: bytes) -> bool:
+    """Whether a query asks for nothing but what phones ask for, each once. It is read as the application reads it."""
+    names = [name for name, _ in parse_qsl(query.decode("latin-1"), keep_blank_values=True)]
+    return len(set(names)) == len(names) and set(names) <= _ASKED
 
 
 class Phones:
-    """The listener. All of it runs on the server's event loop."""
+    """The listener. All of it runs on the server's event loop; one start or stop at a time."""
 
     def __init__(self, app: ASGIApp, folder: Path) -> None:
         self._app, self._folder = app, folder
         self._server: uvicorn.Server | None = None
         self._task: asyncio.Task[None] | None = None
+        self._turn = asyncio.Lock()
         self.certificate: Certificate | None = None
         self.port = 0
 
@@ -132,8 +148,11 @@ class Phones:
 
     async def start(self) -> None:
         """Raises GlazeError where no port can be had."""
-        if self._server is not None:
-            return
+        async with self._turn:
+            if self._server is None:
+                await self._open()
+
+    async def _open(self) -> None:
         names = addresses()
         known = await asyncio.to_thread(certificate, self._folder, names)
         listening = _listening()
@@ -152,10 +171,11 @@ class Phones:
         self.certificate = known
 
     async def stop(self) -> None:
-        if self._server is not None and self._task is not None:
-            self._server.should_exit = True
-            await self._task
-        self._server = self._task = self.certificate = None
+        async with self._turn:
+            if self._server is not None and self._task is not None:
+                self._server.should_exit = True
+                await self._task
+            self._server = self._task = self.certificate = None
 
 
 class _Quiet(uvicorn.Server):

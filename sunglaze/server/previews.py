@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import base64
 import threading
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Request
@@ -16,7 +19,8 @@ from sunglaze.core.effect.previews import Previews, numbers_of
 from sunglaze.core.picture.files import encode_png
 from sunglaze.core.render.frames import regions_for
 from sunglaze.core.review.judging import judge
-from sunglaze.server.effects import Database
+from sunglaze.server.pool import Pool
+from sunglaze.server.requests import body, describes
 from sunglaze.server.schemas import ColourReading, NodePreview, PreviewRequest, RecipePreviews, ToneShift
 from sunglaze.store.files import material_of
 
@@ -24,26 +28,56 @@ routes = APIRouter(prefix="/api", tags=["previews"])
 _KEPT = 4
 _SHORT = 270
 """Cameras are asked for frames of this size, which are then made smaller: so one frame serves tiles of every size."""
-_kept: list[tuple[Previews, tuple[int, int]]] = []
-"""The latest, with the size of their pictures: nodes that keep pictures go on from those that they kept."""
-_looking = threading.Lock()
 
 
-@routes.post("/recipes/preview")
-def preview(request: Request, session: Database, asked: PreviewRequest) -> RecipePreviews:
+@dataclass
+class _Known:
+    """Previews with the size of their pictures; nodes that keep pictures go on from those that they kept, one at a time."""
+
+    previews: Previews
+    size: tuple[int, int]
+    busy: threading.Lock = field(default_factory=threading.Lock)
+
+
+class Recent:
+    """The latest previews."""
+
+    def __init__(self) -> None:
+        self._kept: list[_Known] = []
+        self._lock = threading.Lock()
+
+    def find(self, size: tuple[int, int], fits: Callable[[Previews], bool]) -> _Known | None:
+        with self._lock:
+            return next((one for one in self._kept if one.size == size and fits(one.previews)), None)
+
+    def keep(self, known: _Known) -> None:
+        with self._lock:
+            self._kept[:] = [known, *[one for one in self._kept if one is not known]][:_KEPT]
+
+
+@routes.post("/recipes/preview", openapi_extra=describes(PreviewRequest))
+async def preview(request: Request, asked: Annotated[PreviewRequest, body(PreviewRequest)]) -> RecipePreviews:
     """What nodes of a recipe give at a frame of the camera, and all that is wrong with it."""
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, lambda patience: _preview(request, asked, patience))
+
+
+def _preview(request: Request, asked: PreviewRequest, patience: Callable[[], None]) -> RecipePreviews:
     wanted = tuple(asked.path), asked.mask, tuple(asked.only)
     size = screen_size(asked.screen, asked.short)
-    with _looking:
-        with session:
-            known = next((one for one, its in _kept if its == size and one.fits(asked.effect, asked.layer, *wanted)), None)
-            if known is None:
-                known = Previews(asked.effect, material_of(session, asked.effect), asked.layer, *wanted)
-            _kept[:] = [(known, size), *[one for one in _kept if one[0] is not known]][:_KEPT]
-            camera = _camera(request, session, asked)
-        words = shrunk(camera.frame(asked.frame), camera.width, size)
-        pixels = words.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]].astype(np.float32) / np.float32(255)
-        shown = known.at(pixels, asked.frame, asked.effect, regions_for(known.program, camera, asked.frame))
+    recent: Recent = request.app.state.recent_previews
+    with request.app.state.sessions() as session:
+        known = recent.find(size, lambda one: one.fits(asked.effect, asked.layer, *wanted))
+        if known is None:
+            known = _Known(Previews(asked.effect, material_of(session, asked.effect), asked.layer, *wanted), size)
+        recent.keep(known)
+        camera = _camera(request, session, asked)
+    patience()
+    words = shrunk(camera.frame(asked.frame), camera.width, size)
+    pixels = words.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]].astype(np.float32) / np.float32(255)
+    with known.busy:
+        previews = known.previews
+        shown = previews.at(pixels, asked.frame, asked.effect, regions_for(previews.program, camera, asked.frame), patience)
     tiles = [view.picture for view in shown.values() if view.picture is not None]
     places = iter(range(len(tiles)))
     nodes = {
@@ -55,21 +89,26 @@ def preview(request: Request, session: Database, asked: PreviewRequest) -> Recip
         for identity, view in shown.items()
     }
     sheet = base64.b64encode(encode_png(np.ascontiguousarray(np.vstack(tiles)), 1)).decode() if tiles else ""
-    return RecipePreviews(nodes=nodes, faults=known.faults, sheet=sheet, width=size[0], height=size[1])
+    return RecipePreviews(nodes=nodes, faults=previews.faults, sheet=sheet, width=size[0], height=size[1])
 
 
 def _camera(request: Request, session: Session, asked: PreviewRequest) -> Camera:
     size = screen_size(asked.screen, _SHORT)
     if asked.effect.still is None:
-        return StandIn(*size, asked.sitting)
+        return StandIn(*size, asked.sitting.known())
     own: Camera = request.app.state.own_cameras.get(session, asked.effect.still, size)
     return own
 
 
-@routes.post("/layers/judging")
-def judge_layer(session: Database, layer: Layer) -> ColourReading | None:
+@routes.post("/layers/judging", openapi_extra=describes(Layer))
+async def judge_layer(request: Request, layer: Annotated[Layer, body(Layer)]) -> ColourReading | None:
     """What a layer does to skin tones, greys and colours; nothing where it is not about colours alone."""
-    with session:
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, lambda _patience: _judged(request, layer))
+
+
+def _judged(request: Request, layer: Layer) -> ColourReading | None:
+    with request.app.state.sessions() as session:
         material = material_of(session, Effect(name="judged", layers=[layer.model_copy(update={"group": None})]))
     judged = judge(layer, material)
     if judged is None:

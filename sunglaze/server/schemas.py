@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
@@ -14,20 +14,26 @@ from sunglaze.core.nodes.types import TypeName
 from sunglaze.store.effects import Kept, Step
 from sunglaze.store.tables import AssetRow, PackageRow
 
+Moment = Annotated[datetime, AfterValidator(lambda moment: moment.replace(tzinfo=moment.tzinfo or UTC))]
+"""A moment with its zone; the database keeps UTC without saying so."""
+Row = Annotated[int, Field(ge=0, le=2**63 - 1)]
+
 
 class EffectState(BaseModel):
-    """An effect at its head. `undo` and `redo` name what they would take back or repeat."""
+    """An effect at its head. `undo` and `redo` name what they would take back or repeat. `problems`: what today's rules refuse in
+    what is stored; `effect` is what can be read of it, and /document gives it as it is."""
 
     id: str
     revision: int
     effect: Effect
     undo: str | None
     redo: str | None
-    changed: datetime
+    changed: Moment
+    problems: list[str] = Field(default_factory=list)
 
     @classmethod
     def of(cls, kept: Kept) -> EffectState:
-        return cls(**vars(kept))
+        return cls(**{**vars(kept), "problems": list(kept.problems)})
 
 
 class NewEffect(BaseModel):
@@ -41,7 +47,7 @@ class NewName(BaseModel):
 class SaveRequest(BaseModel):
     """A change made from revision `base`; `gesture` is its name in the undo list."""
 
-    base: int
+    base: Row
     gesture: Annotated[str, Field(min_length=1, max_length=200)]
     effect: Effect
 
@@ -60,7 +66,7 @@ class HistoryStep(BaseModel):
     revision: int
     gesture: str
     take: str | None
-    created: datetime
+    created: Moment
     is_head: bool
 
     @classmethod
@@ -123,7 +129,7 @@ class Asset(BaseModel):
         return cls(
             hash=row.hash,
             name=row.name,
-            bytes=len(row.data),
+            bytes=row.size,
             lookup=LookupFacts(**facts["lookup"]) if "lookup" in facts else None,
             picture=PictureFacts(**facts["picture"]) if "picture" in facts else None,
             footage=FootageFacts(**facts["footage"]) if "footage" in facts else None,
@@ -144,7 +150,7 @@ class Package(BaseModel):
     name: str
     weight: int
     pieces: list[PackagePiece]
-    created: datetime
+    created: Moment
     phone: str
 
     @classmethod

@@ -10,6 +10,8 @@ import uvicorn
 
 from sunglaze.core.errors import GlazeError
 from sunglaze.server.app import create_app
+from sunglaze.server.guard import is_loopback
+from sunglaze.server.limits import MOST_JSON_BYTES
 
 
 def bound(host: str, port: int) -> socket.socket:
@@ -44,9 +46,13 @@ def serve_forever(data: Path, host: str, port: int) -> None:
     config = uvicorn.Config(
         create_app(data, host),
         log_level="warning",
-        ws_max_size=1 << 26,
+        ws_max_size=2 * MOST_JSON_BYTES,
         ws_per_message_deflate=False,  # pictures are compressed already; doing it again costs 5 ms a frame
         timeout_graceful_shutdown=2,
     )
+    if not is_loopback(host):
+        print(
+            f"== At {host}, everybody on this network can see and change all effects here: there is no key yet.", file=sys.stderr
+        )
     address = f"http://{shown}:{listening.getsockname()[1]}/"
     _Announcing(config, address).run(sockets=[listening])

@@ -7,23 +7,32 @@ from __future__ import annotations
 
 import asyncio
 import json
+import logging
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+from sqlalchemy.orm import Session, sessionmaker
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Plain, in_words
 from sunglaze.core.errors import GlazeError
+from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
 from sunglaze.server.rendering.messages import Acknowledge, Move, Reply, View
 from sunglaze.server.rendering.supervisor import Supervisor
+from sunglaze.server.requests import off_the_loop
 from sunglaze.store import effects
 
 routes = APIRouter()
+_log = logging.getLogger("sunglaze")
+MOST_REPLIES = 64
+SMALL = 4000
+Sessions = sessionmaker[Session]
 
 
 Unit = Annotated[float, Field(ge=0, le=1)]
+Serial = Annotated[int, Field(ge=0, le=2**53)]
 Finite = Annotated[float, Field(ge=-10, le=10)]
 
 
@@ -32,22 +41,22 @@ class ShowMessage(BaseModel):
 
     type: Literal["show"]
     effect: Effect
-    serial: int = 0
+    serial: Serial = 0
 
 
 class GalleryMessage(BaseModel):
     """Look at small pictures of saved effects."""
 
     type: Literal["gallery"]
-    ids: Annotated[list[str], Field(max_length=200)]
+    ids: Annotated[list[Annotated[str, Field(max_length=32)]], Field(max_length=200)]
 
 
 class MoveMessage(BaseModel):
     type: Literal["move"]
-    layer: str
-    control: str
+    layer: Annotated[str, Field(max_length=40)]
+    control: Annotated[str, Field(max_length=400)]
     value: Plain
-    serial: int
+    serial: Serial
 
 
 class SittingMessage(BaseModel):
@@ -65,8 +74,8 @@ class ViewMessage(BaseModel):
     frame: Annotated[int, Field(ge=0, le=1_000_000_000)] | None = None
     bare: bool | None = None
     wipe: Annotated[float, Field(ge=0, le=1)] | None = None
-    speed: Annotated[float, Field(gt=0, le=4)] | None = None
-    muted: Annotated[list[str], Field(max_length=100)] | None = None
+    speed: Annotated[float, Field(ge=0.01, le=4)] | None = None
+    muted: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=100)] | None = None
     screen: Literal["9:16", "3:4", "1:1", "16:9"] | None = None
     short: Literal[540, 720, 1080] | None = None
     scope: Literal["none", "histogram", "waveform", "parade", "vectorscope"] | None = None
@@ -74,7 +83,7 @@ class ViewMessage(BaseModel):
     clipping: bool | None = None
     probe: tuple[Finite, Finite] | None = None
     sitting: SittingMessage | None = None
-    look: Annotated[int, Field(ge=0)] | None = None
+    look: Serial | None = None
 
 
 class AckMessage(BaseModel):
@@ -94,8 +103,15 @@ async def stream(socket: WebSocket) -> None:
     viewer, replies = supervisor.open()
     sender = asyncio.create_task(_send(socket, replies))
     try:
-        while True:
-            await _take(await socket.receive_text(), viewer, supervisor, replies, socket.app.state.sessions)
+        while (message := await socket.receive())["type"] != "websocket.disconnect":
+            # A browser that sends without a pause is answered in turn with all others.
+            await asyncio.sleep(0)
+            words = await _take(message.get("text"), viewer, supervisor, socket.app.state.sessions)
+            if words is not None:
+                replies.put_nowait(Reply(viewer, {"type": "trouble", "layer": None, "message": words, "faults": []}))
+            while replies.qsize() > MOST_REPLIES:
+                # Whoever asks faster than answers are taken waits, and nobody else.
+                await asyncio.sleep(0.05)
     except (WebSocketDisconnect, RuntimeError):
         pass
     finally:
@@ -113,18 +129,20 @@ async def _send(socket: WebSocket, replies: asyncio.Queue[Reply]) -> None:
         return
 
 
-async def _take(text: str, viewer: int, supervisor: Supervisor, replies: asyncio.Queue[Reply], sessions: Any) -> None:
-    """One message. What cannot be followed is answered with words; the stream goes on."""
+async def _take(text: str | None, viewer: int, supervisor: Supervisor, sessions: Sessions) -> str | None:
+    """Follow one message. Words where it cannot be followed; the stream goes on in any case."""
+    if text is None:
+        return "the stream takes text; this was binary"
+    if len(text) > MOST_JSON_BYTES:
+        return f"this is larger than {MOST_JSON_BYTES // MEGABYTE} MB, which is the most here"
     try:
-        message = _message.validate_json(text)
+        # A small one is read sooner than it is handed to a thread.
+        message = _message.validate_json(text) if len(text) < SMALL else await off_the_loop(lambda: _message.validate_json(text))
         if isinstance(message, ShowMessage):
-            shown = {"effect": message.effect}
-            if supervisor.has_files_of(shown):
-                supervisor.show(viewer, shown, False, message.serial)
-            else:
-                await asyncio.to_thread(supervisor.show, viewer, shown, False, message.serial)
+            supervisor.show(viewer, {"effect": message.effect}, False, message.serial)
         elif isinstance(message, GalleryMessage):
-            await asyncio.to_thread(_show_gallery, viewer, supervisor, message.ids, sessions)
+            shown = await off_the_loop(lambda: _gallery(message.ids, sessions))
+            supervisor.show(viewer, shown, gallery=True)
         elif isinstance(message, MoveMessage):
             supervisor.send(Move(viewer, message.layer, message.control, message.value, message.serial))
         elif isinstance(message, ViewMessage):
@@ -137,13 +155,16 @@ async def _take(text: str, viewer: int, supervisor: Supervisor, replies: asyncio
         else:
             supervisor.send(Acknowledge(viewer, message.kind))
     except ValidationError as error:
-        replies.put_nowait(Reply(viewer, {"type": "trouble", "layer": None, "message": in_words(error)}))
+        return in_words(error)
     except GlazeError as error:
-        layer = getattr(error, "layer", None)
-        replies.put_nowait(Reply(viewer, {"type": "trouble", "layer": layer, "message": str(error)}))
+        return str(error)
+    except Exception as error:
+        _log.error("a message of the stream failed", exc_info=error)
+        return f"Sun Glaze itself failed at this message ({type(error).__name__}); this is a defect of the program"
+    return None
 
 
-def _show_gallery(viewer: int, supervisor: Supervisor, ids: list[str], sessions: Any) -> None:
+def _gallery(ids: list[str], sessions: Sessions) -> dict[str, Effect]:
+    """Those of these effects that are there. They are read one by one: one that cannot be does not hide the others."""
     with sessions() as session:
-        shown = {kept.id: kept.effect for kept in effects.every(session) if kept.id in ids}
-    supervisor.show(viewer, shown, gallery=True)
+        return {kept.id: kept.effect for kept in effects.some(session, ids)}

@@ -9,7 +9,8 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, defer
 
-from sunglaze.core.effect.document import Effect, parse_effect
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.mending import read_stored
 from sunglaze.core.errors import GlazeError
 from sunglaze.store.tables import EffectRow, RevisionRow, now
 
@@ -20,7 +21,9 @@ class NotThere(GlazeError):
 
 @dataclass(frozen=True)
 class Kept:
-    """An effect as it stands at its head. `undo` and `redo` name the gestures that they would take back or repeat."""
+    """An effect as it stands at its head. `undo` and `redo` name the gestures that they would take back or repeat.
+
+    `problems`: what today's rules refuse in what is stored, which `effect` leaves out or holds to range."""
 
     id: str
     revision: int
@@ -28,6 +31,7 @@ class Kept:
     undo: str | None
     redo: str | None
     changed: datetime
+    problems: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -41,8 +45,11 @@ class Saved:
 
 def _row(session: Session, effect_id: str, deleted: bool = False) -> EffectRow:
     row = session.get(EffectRow, effect_id)
-    if row is None or (row.deleted is not None) != deleted:
-        raise NotThere(f"there is no effect '{effect_id}'; it may have been deleted in another window")
+    if row is None:
+        raise NotThere(f"there is no effect '{effect_id}'; was its address copied whole?")
+    if (row.deleted is not None) != deleted:
+        what = "is not deleted" if deleted else "was deleted; the list of effects can bring it back"
+        raise NotThere(f"the effect '{effect_id}' {what}")
     return row
 
 
@@ -55,13 +62,15 @@ def _head(session: Session, row: EffectRow) -> RevisionRow:
 def _kept(session: Session, row: EffectRow) -> Kept:
     head = _head(session, row)
     again = session.get(RevisionRow, head.redo_id) if head.redo_id else None
+    read = read_stored(head.document)
     return Kept(
         row.id,
         head.id,
-        parse_effect(head.document),
+        read.effect,
         head.gesture if head.parent_id else None,
         again.gesture if again else None,
         row.changed,
+        read.problems,
     )
 
 
@@ -88,21 +97,26 @@ def every(session: Session) -> list[Kept]:
     return [_kept(session, row) for row in rows]
 
 
+def some(session: Session, ids: list[str]) -> list[Kept]:
+    """Those of these effects that are there and not deleted."""
+    rows = session.scalars(select(EffectRow).where(EffectRow.id.in_(ids), EffectRow.deleted.is_(None)))
+    return [_kept(session, row) for row in rows]
+
+
 def exists(session: Session, effect_id: str) -> bool:
     """Whether an effect of this id was ever made, deleted ones included."""
     return session.get(EffectRow, effect_id) is not None
 
 
 def save(session: Session, effect_id: str, base: int, effect: Effect, gesture: str) -> Saved:
-    """Add a revision made from revision `base`. Where the head is no longer `base`, the head stays (Saved.stale)."""
+    """Add a revision made from revision `base`. Where the head is no longer `base`, the head stays (Saved.stale).
+
+    The session holds the write lock (database.writing): what is read here, here and below, is not overtaken by another."""
     row = _row(session, effect_id)
     parent = session.get(RevisionRow, base)
     if parent is None or parent.effect_id != effect_id:
         raise NotThere(f"effect '{effect_id}' has no revision {base}")
-    # Taking the write lock before comparing makes two windows' saves follow each other.
     row.changed = now()
-    session.flush()
-    session.refresh(row)
     made = RevisionRow(effect_id=effect_id, parent_id=base, gesture=gesture[:200], document=effect.model_dump_json(by_alias=True))
     session.add(made)
     session.flush()
@@ -169,8 +183,13 @@ def _revision(session: Session, effect_id: str, revision: int) -> RevisionRow:
 
 
 def revision(session: Session, effect_id: str, number: int) -> Effect:
-    """The effect as a revision has it. Raises NotThere."""
-    return parse_effect(_revision(session, effect_id, number).document)
+    """The effect as a revision has it, as far as today's rules take it. Raises NotThere."""
+    return read_stored(_revision(session, effect_id, number).document).effect
+
+
+def document(session: Session, effect_id: str) -> str:
+    """The effect's document as it was stored, whatever today's rules say of it. Raises NotThere."""
+    return _head(session, _row(session, effect_id)).document
 
 
 def name_take(session: Session, effect_id: str, number: int, name: str | None) -> None:
@@ -183,7 +202,7 @@ def go_back_to(session: Session, effect_id: str, number: int) -> Kept:
     found = _revision(session, effect_id, number)
     words = f"take '{found.take}'" if found.take else f"'{found.gesture}'"
     kept = get(session, effect_id)
-    return save(session, effect_id, kept.revision, parse_effect(found.document), f"Back to {words}").kept
+    return save(session, effect_id, kept.revision, read_stored(found.document).effect, f"Back to {words}").kept
 
 
 def delete(session: Session, effect_id: str) -> None:

@@ -7,15 +7,18 @@ import secrets
 from pathlib import PurePath
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import select
 from sqlalchemy.orm import Session, defer
 
 from sunglaze.core.camera.cameras import Camera
+from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.package.archive import pieces, write_package
-from sunglaze.core.picture.files import eight_bits, read_picture
+from sunglaze.core.picture.files import material_pixels, read_picture
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.tables import AssetRow, PackageRow
 
@@ -23,27 +26,30 @@ _LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 _CODE_LENGTH = 5
 
 
-def add_lookup(session: Session, name: str, data: bytes) -> AssetRow:
-    """Keep a lookup file. Raises BadFile where it is none."""
+Facts = dict[str, Any]
+
+
+def lookup_facts(data: bytes) -> Facts:
+    """What is found in a lookup file. Raises BadFile where it is none."""
     opened = open_lut(data)
-    facts = {
+    return {
         "found": opened.found,
         "choices": list(opened.choices),
         "sure": opened.sure,
         "bits": opened.bits,
         **opened.inspection.as_dict(),
     }
-    return add(session, "lookup", name, data, facts)
 
 
-def add_picture(session: Session, name: str, data: bytes) -> AssetRow:
-    """Keep a still picture. Raises BadFile where it cannot be read."""
+def picture_facts(data: bytes) -> Facts:
+    """What is found in a still picture. Raises BadFile where it cannot be read."""
     file = read_picture(data)
     height, width = file.pixels.shape[:2]
-    return add(session, "picture", name, data, {"width": width, "height": height, "format": file.format})
+    return {"width": width, "height": height, "format": file.format}
 
 
-def add(session: Session, kind: str, name: str, data: bytes, facts: dict[str, Any]) -> AssetRow:
+def add(session: Session, kind: str, name: str, data: bytes, facts: Facts) -> AssetRow:
+    """Keep a file with what was found in it as a lookup, picture or footage."""
     key = hashlib.sha256(data).hexdigest()
     row = session.get(AssetRow, key)
     if row is None:
@@ -59,19 +65,33 @@ def asset(session: Session, key: str) -> AssetRow:
     """Raises NotThere."""
     row = session.get(AssetRow, key)
     if row is None:
-        raise NotThere(f"there is no file {key[:12]} here")
+        raise NotThere(f"the file {key[:12]} is not here (any more); choose it again")
     return row
 
 
 def material_of(session: Session, effect: Effect) -> Material:
     """The lookups and pictures of an effect's layers, read. Raises NotThere or BadFile."""
-    luts = {ref: open_lut(asset(session, ref.asset).data, ref.layout).lut for ref in effect.lookups()}
-    return Material(luts, {key: eight_bits(read_picture(asset(session, key).data)) for key in effect.pictures()})
+    luts = {ref: read_lut(session, ref) for ref in effect.lookups()}
+    return Material(luts, {key: read_pixels(session, key) for key in effect.pictures()})
 
 
-def publish(session: Session, kept: Kept, camera: Camera | None) -> PackageRow:
-    """Make a package of an effect as it stands, its icon seen through a camera, and give it a short address."""
-    data = write_package(kept.effect, material_of(session, kept.effect), camera)
+def read_lut(session: Session, ref: LookupRef) -> Lut:
+    """A lookup, read. Raises NotThere or BadFile."""
+    return open_lut(asset(session, ref.asset).data, ref.layout).lut
+
+
+def read_pixels(session: Session, key: str) -> NDArray[np.uint8]:
+    """A picture as layers read it, (height, width, 4). Raises NotThere or BadFile."""
+    return material_pixels(asset(session, key).data)
+
+
+def packed(session: Session, effect: Effect, camera: Camera | None) -> bytes:
+    """An effect as a package, its icon seen through a camera. Raises NotThere, BadFile or BadEffect."""
+    return write_package(effect, material_of(session, effect), camera)
+
+
+def publish(session: Session, kept: Kept, data: bytes) -> PackageRow:
+    """Keep an effect's package and give it a short address."""
     code = "".join(secrets.choice(_LETTERS) for _ in range(_CODE_LENGTH))
     row = PackageRow(
         code=code,

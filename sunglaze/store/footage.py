@@ -7,25 +7,24 @@ from sqlalchemy.orm import Session
 
 from sunglaze.core.camera.cameras import Own
 from sunglaze.core.camera.footage import Footage
-from sunglaze.core.camera.tracks import Track, checked, write_tracks
+from sunglaze.core.camera.tracks import Track, write_tracks
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile
 from sunglaze.store.effects import NotThere
-from sunglaze.store.files import add, asset
+from sunglaze.store.files import Facts, asset
 from sunglaze.store.tables import AssetRow, TrackRow
 
 
-def add_footage(session: Session, name: str, data: bytes) -> AssetRow:
-    """Keep a picture or a clip. Raises BadFile where it is neither."""
+def footage_facts(data: bytes) -> Facts:
+    """What is found in a picture or a clip. Raises BadFile where it is neither."""
     found = Footage(data)
-    facts = {
+    return {
         "width": found.width,
         "height": found.height,
         "format": found.format,
         "pictures": len(found.times),
         "seconds": round(found.seconds, 3),
     }
-    return add(session, "footage", name, data, facts)
 
 
 def _pictures(row: AssetRow) -> int:
@@ -37,13 +36,12 @@ def _pictures(row: AssetRow) -> int:
     return int(facts["pictures"])
 
 
-def put_track(session: Session, key: str, number: int, mask: bytes, faces: list[list[list[float]]]) -> None:
+def put_track(session: Session, key: str, number: int, track: Track) -> None:
     """Keep what was seen in one picture. Raises NotThere or BadFile."""
     pictures = _pictures(asset(session, key))
     if number >= pictures:
         raise BadFile(f"it has {pictures} pictures, the first being 0; there is no number {number}")
-    checked(mask, faces)
-    session.merge(TrackRow(asset_hash=key, number=number, mask=mask, faces=faces))
+    session.merge(TrackRow(asset_hash=key, number=number, mask=track.mask, faces=track.faces))
     session.flush()
 
 

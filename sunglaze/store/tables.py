@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, String, Text
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, String, Text, func
+from sqlalchemy.orm import DeclarativeBase, Mapped, column_property, mapped_column
 
 
 def now() -> datetime:
@@ -46,14 +46,17 @@ class RevisionRow(Base):
 
 
 class AssetRow(Base):
-    """A file as it was given, by the SHA-256 of its bytes. `facts`: what was found in it as a lookup, as a picture."""
+    """A file as it was given, by the SHA-256 of its bytes. `facts`: what was found in it as a lookup, as a picture.
+
+    Its bytes are read when they are asked for; `size` says how many there are."""
 
     __tablename__ = "asset"
 
     hash: Mapped[str] = mapped_column(String(64), primary_key=True)
     name: Mapped[str] = mapped_column(String(200))
     facts: Mapped[dict[str, Any]] = mapped_column(JSON)
-    data: Mapped[bytes] = mapped_column(LargeBinary)
+    data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    size: Mapped[int] = column_property(func.length(data))
     created: Mapped[datetime] = mapped_column(default=now)
 
 

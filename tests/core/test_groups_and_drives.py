@@ -39,7 +39,7 @@ def test_a_group_switched_off_takes_its_layers_along() -> None:
     assert shown(on)[0, 0].tolist() == [0, 0, 1]
     assert shown(off)[0, 0].tolist() == [1, 0, 0]
     assert has_same_form(on, off)
-    assert inputs_of_effect(off, Material()).uniforms["c.opacity"] == 0.0
+    assert inputs_of_effect(off, Material()).uniforms["c.layer:opacity"] == 0.0
 
 
 @pytest.mark.parametrize(
@@ -59,13 +59,13 @@ def test_groups_that_do_not_hold_together_are_refused(groups: list[str], members
 def test_opacity_is_driven() -> None:
     """From 0.2 to 1 in 2 s, at once back: a saw tooth, from its formula. What stands at opacity is then without meaning."""
     drive = {"node": "pulse", "values": {"low": 0.2, "high": 1.0, "seconds": 2.0, "how": "loop"}}
-    one = effect(layer("a", "#ffffff", opacity=0.1, drives={"opacity": drive}))
+    one = effect(layer("a", "#ffffff", opacity=0.1, drives={"layer:opacity": drive}))
     for frame in (0, 15, 30, 54):
         expected = 0.5 + 0.5 * (0.2 + 0.8 * (frame / 60))
         assert np.abs(shown(one, frame)[..., :3] - expected).max() < 1e-5
-    off = effect(layer("a", "#ffffff", on=False, drives={"opacity": drive}))
+    off = effect(layer("a", "#ffffff", on=False, drives={"layer:opacity": drive}))
     assert np.abs(shown(off, 15) - 0.5).max() == 0
-    assert shown(moved(one, "a", f"{DRIVE}opacity:low", 1.0), 15)[..., :3].min() == 1.0
+    assert shown(moved(one, "a", f"{DRIVE}layer:opacity:low", 1.0), 15)[..., :3].min() == 1.0
 
 
 def test_a_mask_is_driven() -> None:

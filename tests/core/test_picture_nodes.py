@@ -15,6 +15,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Recipe
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.coordinates import FITS
+from sunglaze.core.picture.files import with_alpha
 from sunglaze.core.render.frames import at_frame
 from sunglaze.core.render.running import render_floats
 from sunglaze.core.shading import pictures as p
@@ -38,7 +39,7 @@ def own(made: Recipe) -> Layer:
 def shown(made: Recipe, pixels: np.ndarray, frame: int = 0, seed: int = 0, picture: np.ndarray = PICTURE) -> np.ndarray:
     """What a recipe gives with this picture on the shelf."""
     effect = Effect(name="t", layers=[own(made)], seed=seed)
-    compiled = compile_effect(effect, Material(pictures={SHELF: pixels}))
+    compiled = compile_effect(effect, Material(pictures={SHELF: with_alpha(pixels)}))
     return render_floats(compiled.program.final, picture, at_frame(compiled.inputs, frame))[0]
 
 

@@ -16,6 +16,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.package.archive import open_archive, read_package, write_package
+from sunglaze.core.picture.files import with_alpha
 from sunglaze.core.picture.text import PIXELS, Text, lines_of, read_text, text_picture
 from sunglaze.core.render.frames import at_frame
 from sunglaze.core.render.running import render_floats
@@ -35,7 +36,10 @@ def layer(kind: str, identity: str = "l", mask: LayerMask | None = None, **value
 
 
 def shown(*layers: Layer, picture: np.ndarray = SMOOTH, pictures: dict[str, np.ndarray] | None = None) -> np.ndarray:
-    compiled = compile_effect(Effect(name="t", layers=list(layers)), Material(pictures=pictures or {}))
+    compiled = compile_effect(
+        Effect(name="t", layers=list(layers)),
+        Material(pictures={key: with_alpha(pixels) for key, pixels in (pictures or {}).items()}),
+    )
     return render_floats(compiled.program.final, picture, compiled.inputs)[0]
 
 

@@ -197,7 +197,7 @@ def test_controls_move_without_a_new_program() -> None:
     assert has_same_form(effect(turned), inside)
     assert inside.layers[0].recipe is not None
     assert inside.layers[0].recipe.nodes[1].set["b"] == 0.75
-    assert not has_same_form(one, moved(one, "l", "blend", "screen"))
+    assert not has_same_form(one, moved(one, "l", "layer:blend", "screen"))
     graded = Effect(name="t", layers=[grade("g", LookupRef("0" * 64)), fill("f", "#102030")])
     assert has_same_form(graded, moved(graded, "g", "strength", 0.1))
     assert has_same_form(graded, moved(graded, "f", "colour", "#405060"))

@@ -12,6 +12,7 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.picture.files import with_alpha
 from sunglaze.core.render.frames import at_frame
 from sunglaze.core.render.running import render_floats
 from tests.nodes import camera
@@ -33,7 +34,7 @@ def shown(kind: str, pixels: np.ndarray | None = None, frame: int = 0, of: np.nd
     """A ready-made layer on the camera's picture `of`; `pixels`: what lies on the shelf."""
     start = shipped()[kind].start
     layer = Layer(id="l", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
-    material = Material(pictures={} if pixels is None else {SHELF: pixels})
+    material = Material(pictures={} if pixels is None else {SHELF: with_alpha(pixels)})
     compiled = compile_effect(Effect(name="t", layers=[layer]), material)
     return render_floats(compiled.program.final, of, at_frame(compiled.inputs, frame))[0]
 

@@ -63,6 +63,7 @@ def test_a_view_comes_back_by_its_number_with_the_frame_that_shows_it(served: Se
 def test_nonsense_is_answered_and_the_stream_goes_on(served: Served) -> None:
     with opened(served) as socket:
         socket.send(json.dumps(still()))
+        frame(socket)
         for nonsense in ("{", '{"type":"show"}', '{"type":"fly"}', '{"type":"view","wipe":9}', "[]"):
             socket.send(nonsense)
         missing = still()
@@ -70,9 +71,10 @@ def test_nonsense_is_answered_and_the_stream_goes_on(served: Served) -> None:
             {"kind": "lookup-grade", "id": "g", "name": "Grade", "values": {"lookup": {"asset": "a" * 64}}}
         ]
         socket.send(json.dumps(missing))
-        socket.send(json.dumps({"type": "move", "layer": "gone", "control": "opacity", "value": 1, "serial": 1}))
+        socket.send(json.dumps({"type": "move", "layer": "gone", "control": "layer:opacity", "value": 1, "serial": 1}))
+        socket.send(b"no text")
         troubles = 0
-        while troubles < 6:
+        while troubles < 7:
             header, _ = read(socket)
             troubles += header["type"] == "trouble"
             if header["type"] in ("frame", "tiles"):

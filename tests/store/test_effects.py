@@ -87,10 +87,11 @@ def test_deleted_effects_come_back(session: Session) -> None:
 
 def test_assets_are_kept_once_by_their_contents(session: Session) -> None:
     cube = b"LUT_1D_SIZE 2\n0 0 0\n1 1 1\n"
-    first, again = (files.add_lookup(session, name, cube) for name in ("a.cube", "../../b.cube"))
+    facts = files.lookup_facts(cube)
+    first, again = (files.add(session, "lookup", name, cube, facts) for name in ("a.cube", "../../b.cube"))
     assert first.hash == again.hash
     assert first.name == "a.cube"
     with pytest.raises(BadFile):
-        files.add_lookup(session, "c.cube", b"\0\1")
+        files.lookup_facts(b"\0\1")
     with pytest.raises(effects.NotThere):
         files.asset(session, "f" * 64)

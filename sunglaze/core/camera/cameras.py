@@ -89,7 +89,7 @@ class Own:
     def __init__(self, footage: Footage, width: int, height: int, tracks: Tracks | None = None) -> None:
         self.footage, self.width, self.height = footage, width, height
         self.tracks = tracks or {}
-        self._key = next(_NUMBERS)
+        self._plays = ("own", next(_NUMBERS), (width, height))
         self.length = max(1, round(footage.seconds * RATE))
         self._other: dict[tuple[int, int], Own] = {(width, height): self}
 
@@ -100,9 +100,14 @@ class Own:
             self._other[width, height] = made
         return self._other[width, height]
 
+    @property
+    def words(self) -> str:
+        """What is wrong with the footage as far as it was played, if anything."""
+        return self.footage.words
+
     def frame(self, number: int) -> Words:
         shown = self._shown(number)
-        return KEPT.get((self._key, shown), lambda: self._made(shown))
+        return KEPT.get((*self._plays, shown), lambda: self._made(shown))
 
     def _shown(self, number: int) -> int:
         """The picture of the footage that a frame shows."""
@@ -129,7 +134,7 @@ class Own:
     def regions(self, number: int, names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
         shown = self._shown(number)
         known = [name for name in names if name in APPROXIMATE] if shown in self.tracks else []
-        return {name: KEPT.get((self._key, shown, name), partial(self._region, number, name)) for name in known}
+        return {name: KEPT.get((*self._plays, shown, name), partial(self._region, number, name)) for name in known}
 
     def _region(self, number: int, name: str) -> NDArray[np.uint8]:
         return region(name, self.faces(number), self._person(self._shown(number)))[..., None]

@@ -33,16 +33,17 @@ class Footage:
     def __init__(self, data: bytes) -> None:
         """Raises BadFile where it is neither a picture nor a clip."""
         self._lock = threading.Lock()
+        self.damaged: set[int] = set()
         self._clip: _Clip | None = None
         self._still: Pixels | None = None
         try:
-            self._still = eight_bits(read_picture(data))[:, :, :3]
+            self._still = eight_bits(read_picture(data).pixels)[:, :, :3]
             self.format = "picture"
         except BadFile as no_picture:
             try:
                 self._clip = _Clip(data)
-            except (av.FFmpegError, StopIteration, IndexError):
-                raise BadFile(f"{no_picture}; nor is it a clip that can be read") from None
+            except (av.FFmpegError, StopIteration, IndexError, ValueError, OverflowError):
+                raise BadFile(f"{no_picture}; nor is it a clip that can be read (MP4, MOV, WebM, MKV, AVI, MPEG, Ogg)") from None
             self.format = self._clip.format
         self.times = self._clip.times if self._clip else [0.0]
         self.seconds = self._clip.seconds if self._clip else 0.0
@@ -55,20 +56,55 @@ class Footage:
         return max(0, bisect.bisect_right(self.times, seconds % self.seconds + 1e-6) - 1)
 
     def picture(self, number: int) -> Pixels:
-        """A picture (height, width, 3), red first, turned as its file says. IndexError where there is none of this number."""
+        """A picture (height, width, 3), red first, turned as its file says; the last good one where it cannot be decoded, which
+        `damaged` notes. IndexError where there is none of this number."""
         if self._still is not None:
             return self._still
         assert self._clip is not None
         with self._lock:
-            return self._clip.picture(number)
+            try:
+                return self._clip.picture(number)
+            except (av.FFmpegError, Undecoded):
+                self.damaged.add(number)
+                return self._clip.last_good()
+
+    @property
+    def words(self) -> str:
+        """What is wrong with it as far as it was played, if anything."""
+        if not self.damaged:
+            return ""
+        count, first = len(self.damaged), self.times[min(self.damaged)]
+        pictures = "one picture" if count == 1 else f"{count} pictures"
+        return f"{pictures} of the clip from {first:.1f} s on cannot be read; the last good one is shown in their place"
+
+
+_CODECS = frozenset(
+    (
+        *("h264", "hevc", "vp8", "vp9", "av1", "libdav1d", "libaom-av1", "libvpx", "libvpx-vp9", "mpeg4", "mpeg1video"),
+        *("mpeg2video", "mjpeg", "theora", "prores", "dnxhd", "rawvideo", "ffv1", "huffyuv", "ffvhuff", "qtrle", "h263"),
+        *("msmpeg4v3", "wmv2", "dvvideo"),
+    )
+)
+_ALLOWED = {
+    "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpeg,mpegts,mpegvideo,ogg,yuv4mpegpipe,h264,hevc,ivf,obu,m4v",
+    "protocol_whitelist": "",
+}
+"""What a clip may be: containers that hold pictures, and nothing that points elsewhere: descriptions of streams and play lists
+make the library open connections and other files."""
+
+
+class Undecoded(Exception):
+    """A picture of a clip that is not in what its file decodes to."""
 
 
 class _Clip:
     """A film decoded by the number of its pictures. Going on by one is quick; elsewhere it decodes from the whole one before."""
 
     def __init__(self, data: bytes) -> None:
-        container: Any = av.open(io.BytesIO(data))
+        container: Any = av.open(io.BytesIO(data), options=_ALLOWED)
         stream: Any = container.streams.video[0]
+        if stream.codec_context.name not in _CODECS:
+            raise BadFile(f"the clip is coded as {stream.codec_context.name}, which is not read here; export it as H.264 or VP9")
         self._container, self._stream = container, stream
         self._stream.thread_type = "AUTO"
         self.format = self._stream.codec_context.name
@@ -87,6 +123,12 @@ class _Clip:
         self._frames: Iterator[Any] | None = None
         self._next = -1
         self._recent: tuple[int, Pixels] | None = None
+        self._blank = np.zeros((stream.height, stream.width, 3), np.uint8)
+
+    def last_good(self) -> Pixels:
+        """The picture that was decoded last; black where none was. The next one is looked for anew."""
+        self._frames = None
+        return self._recent[1] if self._recent else self._blank
 
     def picture(self, number: int) -> Pixels:
         if self._recent and self._recent[0] == number:
@@ -100,7 +142,7 @@ class _Clip:
                 self._next = number + 1
                 self._recent = (number, self._upright(frame))
                 return self._recent[1]
-        raise IndexError(f"picture {number} of the clip cannot be decoded")
+        raise Undecoded(f"picture {number} of the clip cannot be decoded")
 
     def _upright(self, frame: Any) -> Pixels:
         """What a file does not say of its colours is as common practice has it: BT.709 from 720 rows on, else BT.601."""

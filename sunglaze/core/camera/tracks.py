@@ -17,12 +17,16 @@ from typing import Any
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.model import POINTS
 
 FORMAT, VERSION = "sun-glaze/tracks", 1
 MOST_MASK_BYTES = 4_000_000
+LARGEST_MASK = 4096
+FARTHEST = 1000.0
+"""Parts of a picture's width beyond which no point of a face lies."""
 Mask = NDArray[np.uint8]
 
 
@@ -53,8 +57,16 @@ def checked(mask: bytes, faces: list[list[list[float]]]) -> Track:
     track = Track(mask, faces)
     if len(mask) > MOST_MASK_BYTES or any(len(face) != POINTS or any(len(p) != 3 for p in face) for face in faces):
         raise BadFile(f"a track is a mask and faces of {POINTS} points with three numbers each")
-    if faces and not np.isfinite(np.array(faces)).all():
+    if faces and not (np.abs(np.array(faces, np.float64)) < FARTHEST).all():
         raise BadFile("a face of a track has a point without a place")
+    try:
+        # The head alone: a few bytes can say that they are gigabytes.
+        with Image.open(io.BytesIO(mask), formats=["PNG"]) as head:
+            columns, rows = head.size
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        raise BadFile("a mask of the tracks is no PNG") from None
+    if not (0 < columns <= LARGEST_MASK and 0 < rows <= LARGEST_MASK):
+        raise BadFile(f"a mask of the tracks has {columns} by {rows} pixels; each side has 1 to {LARGEST_MASK}")
     track.person()
     return track
 

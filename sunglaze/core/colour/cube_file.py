@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import re
 
 import numpy as np
@@ -13,51 +14,66 @@ from sunglaze.core.errors import BadFile
 _SIZES = {"LUT_1D_SIZE": LARGEST_CURVE, "LUT_3D_SIZE": LARGEST_CUBE}
 _RANGES = {"LUT_1D_INPUT_RANGE", "LUT_3D_INPUT_RANGE"}
 _ENDS = {"DOMAIN_MIN", "DOMAIN_MAX"}
-_MOST_BYTES = 256 * 1024 * 1024
+_KEYWORDS = {"TITLE", *_SIZES, *_RANGES, *_ENDS}
+MOST_BYTES = 64 * 1024 * 1024
+_CHUNK = 1 << 16
+"""Bytes of a table that are read at a time: between them other threads have their turn."""
 _LARGEST = float(np.finfo(np.float32).max)
+_FILLED = re.compile(rb"[^\s]")
+_TABLE_BEGINS = re.compile(rb"[-+.0-9]|(?i:nan|inf)")
 
 
 def read_cube(data: bytes) -> Lut:
     """The lookup that `.cube` bytes hold. Raises BadFile with the line that is wrong."""
-    if len(data) > _MOST_BYTES:
-        raise BadFile(f"the file has {len(data) // 1_000_000} MB; a lookup of {LARGEST_CUBE} steps has at most 256 MB")
+    if len(data) > MOST_BYTES:
+        megabytes = len(data) // 1_000_000
+        raise BadFile(f"the file has {megabytes} MB; {MOST_BYTES // 1_000_000} are the most, so write fewer digits or steps")
     if b"\0" in data[:4096]:
         raise BadFile("this is not text, so not a .cube lookup; was it renamed?")
-    text = data.decode("utf-8-sig", errors="replace")
-    lines = re.split(r"\r\n|\n|\r", text)
-    settings, first = _header(lines)
+    data = data.removeprefix(codecs.BOM_UTF8).replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+    settings, first = _header(data)
     keyword = next((k for k in _SIZES if k in settings), None)
     if keyword is None:
-        raise BadFile(
-            "neither LUT_3D_SIZE nor LUT_1D_SIZE is given before the table; add the one that fits", min(first + 1, len(lines))
-        )
+        line = _line(data, min(first, len(data) - 1))
+        raise BadFile("neither LUT_3D_SIZE nor LUT_1D_SIZE is given before the table; add the one that fits", line)
     if all(k in settings for k in _SIZES):
         raise BadFile("LUT_1D_SIZE and LUT_3D_SIZE are both given; a .cube file holds one table", settings["LUT_3D_SIZE"][0])
     size = _size(keyword, *settings[keyword])
     low, high = _domain(settings)
     rows = size if keyword == "LUT_1D_SIZE" else size**3
-    table = _table(lines, first, rows)
+    table = _table(data, first, rows)
     title = settings["TITLE"][1].strip().strip('"') if "TITLE" in settings else ""
     return cube(table if keyword == "LUT_1D_SIZE" else table.reshape(size, size, size, 3), low, high, title)
 
 
-def _header(lines: list[str]) -> tuple[dict[str, tuple[int, str]], int]:
-    """Keywords with their line number and the rest of the line, and the index of the table's first line."""
+def _line(data: bytes, at: int) -> int:
+    """The number of the line in which a byte stands, from 1."""
+    return data.count(b"\n", 0, max(at, 0)) + 1
+
+
+def _header(data: bytes) -> tuple[dict[str, tuple[int, str]], int]:
+    """Keywords with their line number and the rest of the line, and the place of the table's first byte."""
     settings: dict[str, tuple[int, str]] = {}
-    for index, line in enumerate(lines):
-        stripped = line.strip()
-        if not stripped or stripped.startswith("#"):
+    at = 0
+    while filled := _FILLED.search(data, at):
+        # Blank lines are passed over at once, however many there are.
+        begins = filled.start()
+        ends = data.find(b"\n", begins)
+        ends = len(data) if ends < 0 else ends
+        at = ends
+        stripped = data[begins:ends].decode("utf-8", errors="replace").strip()
+        if stripped.startswith("#"):
             continue
-        if stripped[0] in "+-.0123456789" or re.match(r"(?i)(nan|inf)", stripped):
-            return settings, index
+        if _TABLE_BEGINS.match(data, begins):
+            return settings, begins
         word, _, rest = stripped.partition(" ") if " " in stripped else stripped.partition("\t")
         keyword = word.upper()
-        if keyword not in {"TITLE", *_SIZES, *_RANGES, *_ENDS}:
-            raise BadFile(f"'{word[:40]}' is no keyword of a .cube file and no row of three numbers", index + 1)
+        if keyword not in _KEYWORDS:
+            raise BadFile(f"'{word[:40]}' is no keyword of a .cube file and no row of three numbers", _line(data, begins))
         if keyword in settings:
-            raise BadFile(f"{keyword} is given a second time; first in line {settings[keyword][0]}", index + 1)
-        settings[keyword] = (index + 1, rest.strip())
-    return settings, len(lines)
+            raise BadFile(f"{keyword} is given a second time; first in line {settings[keyword][0]}", _line(data, begins))
+        settings[keyword] = (_line(data, begins), rest.strip())
+    return settings, len(data)
 
 
 def _size(keyword: str, line: int, text: str) -> int:
@@ -102,30 +118,52 @@ def _numbers(text: str, count: int, what: str, line: int) -> list[float]:
     return numbers
 
 
-def _table(lines: list[str], first: int, rows: int) -> NDArray[np.float64]:
-    """The table, (rows, 3). The quick way first; where it fails, line by line, to name the one to blame."""
-    data = [line for line in lines[first:] if line.strip() and not line.lstrip().startswith("#")]
-    if len(data) == rows:
-        try:
-            flat = np.array(" ".join(data).split(), np.float64)
-            widths = {len(line.split()) for line in data}
-        except ValueError:
-            flat, widths = np.empty(0), set()
-        if widths == {3} and flat.size == 3 * rows and (np.abs(flat) <= _LARGEST).all():
-            return flat.reshape(rows, 3)
-    found = 0
-    for index in range(first, len(lines)):
-        line = lines[index].strip()
+def _table(data: bytes, first: int, rows: int) -> NDArray[np.float64]:
+    """The table, (rows, 3). Chunks of lines the quick way; one in which that fails line by line, to name the one to blame."""
+    table = np.empty((rows, 3))
+    found, at = 0, first
+    while at < len(data):
+        ends = data.find(b"\n", min(at + _CHUNK, len(data)))
+        ends = len(data) if ends < 0 else ends
+        lines = [parts for line in data[at:ends].split(b"\n") if (parts := line.split()) and not parts[0].startswith(b"#")]
+        numbers = _quickly(lines)
+        if numbers is None or found + len(lines) > rows:
+            _blame(data, at, ends, rows - found, rows)
+        assert numbers is not None
+        table[found : found + len(lines)] = numbers
+        found += len(lines)
+        at = ends + 1
+    if found < rows:
+        raise BadFile(f"the table has {found:,} rows, its size asks for {rows:,}; is the file cut off?", _line(data, len(data)))
+    return table
+
+
+def _quickly(lines: list[list[bytes]]) -> NDArray[np.float64] | None:
+    """Rows of three numbers; none where one is something else."""
+    if any(len(parts) != 3 for parts in lines):
+        return None
+    try:
+        numbers = np.array([float(part) for parts in lines for part in parts], np.float64).reshape(-1, 3)
+    except ValueError:
+        return None
+    return numbers if (np.abs(numbers) <= _LARGEST).all() else None
+
+
+def _blame(data: bytes, begins: int, ends: int, left: int, rows: int) -> None:
+    """Raises BadFile with the first line from here that is no row, or one too many."""
+    at = begins
+    for raw in data[begins:ends].split(b"\n"):
+        line, place = raw.decode("utf-8", errors="replace").strip(), at
+        at += len(raw) + 1
         if not line or line.startswith("#"):
             continue
-        if line[0].isalpha() and line.split()[0].upper() in {"TITLE", *_SIZES, *_RANGES, *_ENDS}:
-            raise BadFile(f"{line.split()[0]} stands after the table has begun; keywords come first", index + 1)
-        if max(abs(v) for v in _numbers(line, 3, "a row of the table", index + 1)) > _LARGEST:
-            raise BadFile("a number of this row is too large for single precision", index + 1)
-        found += 1
-        if found > rows:
-            raise BadFile(f"the table has more than the {rows:,} rows that its size asks for", index + 1)
-    raise BadFile(f"the table has {found:,} rows, its size asks for {rows:,}; is the file cut off?", len(lines))
+        if line[0].isalpha() and line.split()[0].upper() in _KEYWORDS:
+            raise BadFile(f"{line.split()[0]} stands after the table has begun; keywords come first", _line(data, place))
+        if max(abs(v) for v in _numbers(line, 3, "a row of the table", _line(data, place))) > _LARGEST:
+            raise BadFile("a number of this row is too large for single precision", _line(data, place))
+        left -= 1
+        if left < 0:
+            raise BadFile(f"the table has more than the {rows:,} rows that its size asks for", _line(data, place))
 
 
 def write_cube(lut: Lut) -> bytes:

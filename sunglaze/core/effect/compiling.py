@@ -12,7 +12,7 @@ from functools import lru_cache
 from typing import Any
 
 from sunglaze.core.effect.document import DRIVE, MASK, OPACITY, OWN, Effect, Layer
-from sunglaze.core.effect.literals import Material, same_form, symbol
+from sunglaze.core.effect.literals import Known, Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
 from sunglaze.core.effect.recording import Given, Recorder, inputs_of, result_of
 from sunglaze.core.errors import BadEffect
@@ -42,12 +42,13 @@ def compile_effect(effect: Effect, material: Material) -> Compiled:
     made: dict[str, tuple[Value, ...]] = {}
     stages: dict[str, Vec] = {}
     faults = {}
-    known = _facts(material)
+    known = material.known
+    key = known.key
     for layer in effect.layers:
         # What a layer records hangs on the names of those below it, not on what they are.
-        around = f"{known} {[*stages]}"
+        around = f"{key} {[*stages]}"
         scene = Scene(below, stages=dict(stages))
-        colour, found = _stage(_Stage(f"{around} {layer.model_dump_json()}", around, layer, scene, material))
+        colour, found = _stage(_Stage(f"{around} {layer.model_dump_json()}", around, layer, scene, known))
         if found:
             faults[layer.id] = list(found)
         made[layer.id] = colour.parts()[:3]
@@ -64,13 +65,7 @@ class _Stage:
     around: str = field(compare=False)
     layer: Layer = field(compare=False)
     scene: Scene = field(compare=False)
-    material: Material = field(compare=False)
-
-
-def _facts(material: Material) -> str:
-    """What recording asks of material: it is not interested in what the tables and pictures hold."""
-    luts = [(ref.asset, ref.layout, lut.is_cube, lut.has_unit_domain) for ref, lut in material.luts.items()]
-    return f"{sorted(map(repr, luts))} {sorted(material.pictures)}"
+    known: Known = field(compare=False)
 
 
 @lru_cache(maxsize=128)
@@ -86,81 +81,81 @@ def _stage(one: _Stage) -> tuple[Vec, tuple[Fault, ...]]:
 @lru_cache(maxsize=128)
 def _itself(one: _Stage) -> tuple[Vec, Value, tuple[Fault, ...]]:
     """A layer's colour and how much of it shows: all but how it is laid on what is below."""
-    layer, scene, material = one.layer, one.scene, one.material
-    amount = uniform(f"{layer.id}.opacity")
-    for driven in _driven(layer, [OPACITY], "", scene, material).values():
+    layer, scene, known = one.layer, one.scene, one.known
+    amount = uniform(f"{layer.id}.{OPACITY.name}")
+    for driven in _driven(layer, [OPACITY], "", scene, known).values():
         amount = amount * driven.symbol
     # A layer that is off or clear computes none of its passes.
     with passes_only_if(amount > 0.0):
-        colour, found = _colour(layer, scene, material)
-        mask = _mask(layer, scene, material)
+        colour, found = _colour(layer, scene, known)
+        mask = _mask(layer, scene, known)
     return colour, amount if mask is None else amount * mask, tuple(found)
 
 
-def _colour(layer: Layer, scene: Scene, material: Material) -> tuple[Vec, list[Fault]]:
+def _colour(layer: Layer, scene: Scene, known: Known) -> tuple[Vec, list[Fault]]:
     if layer.graph is None:
         message = f"'{layer.kind}' is a layer of a newer version; it is kept, and leaves the picture as it is"
         return scene.below, [Fault(message=message)]
-    recorder = record_layer(layer, scene, material)
+    recorder = record_layer(layer, scene, known)
     colour = result_of(recorder)
     if colour is None:
         raise BadRecipe(recorder.faults, layer.id, layer.name)
     return colour, recorder.faults
 
 
-def record_layer(layer: Layer, scene: Scene, material: Material) -> Recorder:
+def record_layer(layer: Layer, scene: Scene, known: Known) -> Recorder:
     """A recorder of a layer's recipe. Raises BadEffect for a layer of a newer version."""
     if layer.graph is None:
         raise BadEffect(f"'{layer.kind}' is a layer of a newer version; its recipe is not known here", layer.id)
-    given = _controls(layer, scene, material)
-    return Recorder(layer.graph, given, scene, layer.id, material, layer.kind == OWN)
+    given = _controls(layer, scene, known)
+    return Recorder(layer.graph, given, scene, layer.id, known, layer.kind == OWN)
 
 
-def _mask(layer: Layer, scene: Scene, material: Material) -> Value | None:
+def _mask(layer: Layer, scene: Scene, known: Known) -> Value | None:
     if layer.mask_graph is None:
         return None
-    recorder = record_mask(layer, scene, material)
+    recorder = record_mask(layer, scene, known)
     mask = result_of(recorder, "mask")
     if mask is None:
         raise BadEffect(f"the mask of '{layer.name}': {recorder.faults[0].message}", layer.id)
     return clamp01(mask)
 
 
-def record_mask(layer: Layer, scene: Scene, material: Material) -> Recorder:
+def record_mask(layer: Layer, scene: Scene, known: Known) -> Recorder:
     """A recorder of a layer's mask. Raises BadEffect where it has none."""
     if layer.mask_graph is None:
         raise BadEffect(f"'{layer.name}' has no mask", layer.id)
     prefix = f"{layer.id}.{MASK}"
-    given = _given(layer, layer.mask_set(), prefix, material)
-    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, material)
-    return Recorder(layer.mask_graph, given, scene, prefix, material, False)
+    given = _given(layer, layer.mask_set(), prefix, known)
+    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, known)
+    return Recorder(layer.mask_graph, given, scene, prefix, known, False)
 
 
-def _controls(layer: Layer, scene: Scene, material: Material) -> dict[str, Given]:
+def _controls(layer: Layer, scene: Scene, known: Known) -> dict[str, Given]:
     """What a layer's controls give its recipe: what they stand at, or what drives them."""
-    return _given(layer, layer.controls_set(), f"{layer.id}.", material) | _driven(layer, layer.controls(), "", scene, material)
+    return _given(layer, layer.controls_set(), f"{layer.id}.", known) | _driven(layer, layer.controls(), "", scene, known)
 
 
-def _driven(layer: Layer, ports: list[Port], before: str, scene: Scene, material: Material) -> dict[str, Given]:
+def _driven(layer: Layer, ports: list[Port], before: str, scene: Scene, known: Known) -> dict[str, Given]:
     """What moves by itself among these, held to its range; `before` stands before their names where drives are named."""
     given = {}
     for port in ports:
         drive = layer.drives.get(before + port.name)
         if drive is not None:
-            recorder = Recorder(drive.graph, {}, scene, f"{layer.id}.{DRIVE}{before}{port.name}", material, True)
+            recorder = Recorder(drive.graph, {}, scene, f"{layer.id}.{DRIVE}{before}{port.name}", known, True)
             moving = recorder.output("drive.out").symbol
             low, high = port.kind.low, port.kind.high
             given[port.name] = Given(moving if low is None or high is None else clamp(moving, low, high), "number")
     return given
 
 
-def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, material: Material) -> dict[str, Given]:
+def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Given]:
     given = {}
     for port, plain in controls:
         if plain is None:
             continue
         try:
-            given[port.name] = Given(symbol(port.kind, plain, f"{prefix}{port.name}", material), port.kind.name)
+            given[port.name] = Given(symbol(port.kind, plain, f"{prefix}{port.name}", known), port.kind.name)
         except BadEffect as error:
             raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
     return given
@@ -173,7 +168,7 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     pictures = {f"asset:{key}": pixels for key, pixels in material.pictures.items()}
     for layer in effect.layers:
         amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
-        uniforms[f"{layer.id}.opacity"] = amount if effect.shows(layer) else 0.0
+        uniforms[f"{layer.id}.{OPACITY.name}"] = amount if effect.shows(layer) else 0.0
         for name, port, plain in layer.everything_set():
             if plain is not None:
                 given = inputs_of(name, port, plain, material)

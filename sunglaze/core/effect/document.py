@@ -9,7 +9,8 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from sunglaze.core.effect.literals import LookupRef, check, lookup_ref
+from sunglaze.core.effect.literals import LookupRef, check, fits, lookup_ref
+from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, in_words
 from sunglaze.core.effect.recording import ports, settings
 from sunglaze.core.effect.shipped import mask_recipes, shipped
@@ -20,19 +21,23 @@ from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import Type
 
 FORMAT: Final = "sun-glaze/effect"
-VERSION: Final = 4
+VERSION: Final = 5
 MOST_LAYERS = 64
+MOST_EXPANDED = 2 * RECIPE_MOST
+"""Nodes of an effect's own recipes together, groups taken apart: building so many takes seconds."""
 OWN: Final = "own"
 DRIVE: Final = "drive:"
 MASK: Final = "mask:"
 """Before the name of a mask's control where those of a layer are named."""
+LAYER: Final = "layer:"
+"""Before the name of what every layer has (PARTS), so that no control of a recipe can hide it or be hidden by it."""
 
 Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
-OPACITY: Final = Port("opacity", Type("number", low=0.0, high=1.0), 1.0)
-_COMMON = ("on", "opacity", "blend", "light", "name")
+OPACITY: Final = Port(f"{LAYER}opacity", Type("number", low=0.0, high=1.0), 1.0)
+PARTS = ("on", "opacity", "blend", "light", "name")
 
 
 class Strict(BaseModel):
@@ -85,7 +90,8 @@ class Layer(Strict):
 
     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
-    a control, the opacity, or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it stands in.
+    a control, the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it
+    stands in.
     """
 
     id: LayerId
@@ -174,7 +180,7 @@ class Effect(Strict):
     """A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
-    version: Literal[4] = VERSION
+    version: Literal[5] = VERSION
     name: Name
     layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
     groups: list[LayerGroup] = Field(default_factory=list, max_length=MOST_LAYERS)
@@ -195,6 +201,14 @@ class Effect(Strict):
                 raise ValueError(f"two layers have the id '{layer.id}'")
             seen.add(layer.id)
         return layers
+
+    @model_validator(mode="after")
+    def _is_not_endless(self) -> Effect:
+        expanded = sum(layer.recipe.expanded for layer in self.layers if layer.recipe is not None)
+        if expanded > MOST_EXPANDED:
+            most = f"{MOST_EXPANDED:,} are the most"
+            raise ValueError(f"the layers' own recipes have {expanded:,} nodes, groups taken apart; {most}")
+        return self
 
     @model_validator(mode="after")
     def _groups_hold_together(self) -> Effect:
@@ -225,7 +239,7 @@ class Effect(Strict):
         found = []
         for layer in self.layers:
             for _, port, plain in layer.everything_set():
-                if port.kind.name == kind and plain is not None and _fits(port, plain):
+                if port.kind.name == kind and plain is not None and fits(port.kind, plain):
                     found.append(plain)
         return found
 
@@ -244,37 +258,32 @@ def _check_values(what: str, known: list[Port], values: dict[str, Plain]) -> Non
     named = {port.name: port for port in known}
     for name, plain in values.items():
         if name not in named:
-            raise ValueError(f"{what} has no control '{name}'; it has {', '.join([*_COMMON, *named])}")
+            raise ValueError(f"{what} has no control '{name}'; it has {', '.join(named) or 'none'}")
         try:
             check(named[name].kind, plain, ranged=True)
         except BadEffect as error:
             raise ValueError(f"control '{name}' of {what}: {error}") from None
 
 
-def _fits(port: Port, plain: Any) -> bool:
-    try:
-        check(port.kind, plain)
-    except BadEffect:
-        return False
-    return True
-
-
 def migrated(plain: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version in the words of this one."""
     version = plain.get("version")
-    if version not in (1, 2, 3):
+    if version not in (1, 2, 3, 4) or not isinstance(plain.get("layers") or [], list):
         return plain
-    # Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers.
+    # Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers, 5 layer:opacity.
     renewed = [_renewed(layer, version) if isinstance(layer, dict) else layer for layer in plain.get("layers") or []]
     return {**plain, "version": VERSION, "layers": renewed}
 
 
 def _renewed(layer: dict[str, Any], version: int) -> dict[str, Any]:
     if version == 1:
-        common = {k: v for k, v in layer.items() if k in (*_COMMON, "id", "kind")}
+        common = {k: v for k, v in layer.items() if k in (*PARTS, "id", "kind")}
         layer = {**common, "values": {k: v for k, v in layer.items() if k not in common and v is not None}}
+    drives = layer.get("drives")
+    if isinstance(drives, dict) and "opacity" in drives:
+        layer = {**layer, "drives": {OPACITY.name if name == "opacity" else name: drive for name, drive in drives.items()}}
     values = layer.get("values")
-    if not isinstance(values, dict):
+    if not isinstance(values, dict) or version > 3:
         return layer
     values = dict(values)
     if layer.get("kind") == "decision-list":
@@ -308,14 +317,16 @@ def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
 
 
 def moved(effect: Effect, layer_id: str, control: str, plain: Any) -> Effect:
-    """The effect with a control of a layer at a value: one of every layer's, one of its recipe's, mask:NAME,
+    """The effect with a control of a layer at a value: one of its recipe's, layer:PART of what every layer has, mask:NAME,
     drive:CONTROL:NAME, or NODE.INPUT of an own recipe. Raises BadEffect; what is not there (any more) is left."""
     dumped = effect.model_dump(by_alias=True)
     layer = next((one for one in dumped["layers"] if one["id"] == layer_id), None)
     if layer is None:
         return effect
-    if control in _COMMON:
-        layer[control] = plain
+    if control.startswith(LAYER):
+        if control.removeprefix(LAYER) not in PARTS:
+            raise BadEffect(f"a layer has no '{control}'; it has {', '.join(LAYER + part for part in PARTS)}")
+        layer[control.removeprefix(LAYER)] = plain
     elif control.startswith(DRIVE):
         driven, _, name = control.removeprefix(DRIVE).rpartition(":")
         if driven in layer["drives"]:
@@ -351,9 +362,11 @@ def set_control(effect: Effect, assignment: str) -> Effect:
         raise BadEffect(f"'{assignment}' should read LAYER.CONTROL=VALUE")
     ports_of = {port.name: port for port in found.controls()}
     ports_of |= {f"{MASK}{port.name}": port for port, _ in found.mask_set()}
-    if control not in _COMMON and control not in ports_of and "." not in control:
-        raise BadEffect(f"'{who}' has no control '{control}'; it has {', '.join([*_COMMON, *ports_of])}")
-    is_text = control in ("blend", "light", "name") or (
+    if control in PARTS and control not in ports_of:
+        control = LAYER + control
+    if control not in ports_of and not control.startswith(LAYER) and "." not in control:
+        raise BadEffect(f"'{who}' has no control '{control}'; it has {', '.join([*PARTS, *ports_of])}")
+    is_text = control in (f"{LAYER}blend", f"{LAYER}light", f"{LAYER}name") or (
         control in ports_of and ports_of[control].kind.name in ("colour", "choice")
     )
     return moved(effect, found.id, control, text if is_text else _plain(text))

@@ -17,7 +17,7 @@ from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Known, LookupRef, Material
 from sunglaze.core.effect.previews import seen
 from sunglaze.core.effect.recipe import Recipe, RecipeNode
 from sunglaze.core.effect.recording import Recorder, ports
@@ -88,7 +88,7 @@ def node_icon(kind: str) -> bytes:
     """
     output = CATALOGUE[kind].outputs[0].name
     recipe = Recipe(nodes=[RecipeNode(id="node", kind=kind)], result=f"node.{output}")
-    recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "icon", Material(), False)
+    recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "icon", Known(), False)
     found = (recorder.try_outputs("node") or {})[output]
     program = Program((seen(found.symbol),))
     return _png(reference.run(program, small_frame(FRAME), Inputs(clock(FRAME)))[0])

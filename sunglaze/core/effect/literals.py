@@ -38,11 +38,42 @@ class LookupRef:
 
 
 @dataclass(frozen=True)
+class LutForm:
+    """What recording asks of a lookup."""
+
+    is_cube: bool
+    has_unit_domain: bool
+
+
+@dataclass(frozen=True)
+class Known:
+    """What recording asks of material: what is there and of which form, not what it holds. So what is recorded, which is kept for
+    long, holds no material."""
+
+    luts: Mapping[LookupRef, LutForm] = field(default_factory=dict)
+    pictures: frozenset[str] = frozenset()
+
+    @property
+    def key(self) -> str:
+        """Equal for equal forms."""
+        return f"{sorted(map(repr, self.luts.items()))} {sorted(self.pictures)}"
+
+
+@dataclass(frozen=True)
 class Material:
-    """What effects refer to: lookups, and pictures (height, width, 3 or 4) of bytes by asset."""
+    """What effects refer to: lookups, and pictures (height, width, 4) of bytes by asset."""
 
     luts: Mapping[LookupRef, Lut] = field(default_factory=dict)
     pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        for key, pixels in self.pictures.items():
+            if pixels.ndim != 3 or pixels.shape[2] != 4:
+                raise ValueError(f"the picture {key[:12]} has the shape {pixels.shape}; four channels are wanted")
+
+    @property
+    def known(self) -> Known:
+        return Known({ref: LutForm(lut.is_cube, lut.has_unit_domain) for ref, lut in self.luts.items()}, frozenset(self.pictures))
 
 
 def lookup_ref(plain: Any) -> LookupRef:
@@ -123,6 +154,15 @@ def check(kind: Type, plain: Any, ranged: bool = False) -> None:
         raise BadEffect(f"{plain} lies outside {kind.low:g} to {kind.high:g}")
 
 
+def fits(kind: Type, plain: Any) -> bool:
+    """Whether this can be set on an input of this type, in its range or not."""
+    try:
+        check(kind, plain)
+    except BadEffect:
+        return False
+    return True
+
+
 def uniforms_of(kind: Type, plain: Any, name: str) -> dict[str, float]:
     """Values of the uniforms that `symbol` makes for what is set; none for what is part of the form."""
     if kind.name in ("boolean", "whole", "number", "mask"):
@@ -137,16 +177,16 @@ def uniforms_of(kind: Type, plain: Any, name: str) -> dict[str, float]:
     return {}
 
 
-def symbol(kind: Type, plain: Any, name: str | None, material: Material) -> Symbol:
+def symbol(kind: Type, plain: Any, name: str | None, known: Known) -> Symbol:
     """What is set as a symbol: uniforms under `name`, which turning moves without a new build, or constants without one."""
     if kind.name in ("choice", "stage"):
         return plain
     if kind.name == "text":
         return asset_picture(name or "text")
     if kind.name == "lookup":
-        return _lookup(plain, name or "lookup", material)
+        return _lookup(plain, name or "lookup", known)
     if kind.name == "asset":
-        if plain not in material.pictures:
+        if plain not in known.pictures:
             raise BadEffect(f"the picture {plain[:12]} is not there; choose one again")
         return asset_picture(plain)
     if kind.name in ("curves", "hues"):
@@ -163,11 +203,11 @@ def symbol(kind: Type, plain: Any, name: str | None, material: Material) -> Symb
     return values[0] if len(values) == 1 and kind.name not in WIDTHS else Vec(*values)
 
 
-def _lookup(plain: Any, name: str, material: Material) -> Table:
+def _lookup(plain: Any, name: str, known: Known) -> Table:
     ref = lookup_ref(plain)
-    if ref not in material.luts:
+    if ref not in known.luts:
         raise BadEffect(f"its lookup ({ref.asset[:12]}) is not there; choose one again")
-    lut = material.luts[ref]
+    lut = known.luts[ref]
     if lut.has_unit_domain:
         return Table(name, lut.is_cube)
     low, high = (Vec(*(uniform(f"{name}.domain_{end}.{c}") for c in range(3))) for end in ("min", "max"))

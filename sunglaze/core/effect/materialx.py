@@ -10,9 +10,10 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import MaterialX as mx
+from pydantic import ValidationError
 
-from sunglaze.core.effect.literals import Material, colour_parts
-from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, Wire, ends
+from sunglaze.core.effect.literals import Known, colour_parts
+from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, Wire, ends, in_words
 from sunglaze.core.effect.recording import Recorder
 from sunglaze.core.errors import BadFile
 from sunglaze.core.nodes.catalogue import CATALOGUE
@@ -164,7 +165,7 @@ def _title(node: RecipeNode) -> str:
 
 def _kinds(recipe: Recipe) -> dict[tuple[str, str], str]:
     """The type of every output that can be told."""
-    recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "mtlx", Material(), True)
+    recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "mtlx", Known(), True)
     found: dict[tuple[str, str], str] = {}
     for node in recipe.nodes:
         for name, given in (recorder.try_outputs(node.id) or {}).items():
@@ -192,12 +193,21 @@ def _write(element: Any, name: str, kind: str, plain: Any) -> None:
 
 def read_materialx(data: bytes) -> Imported:
     """A recipe from a MaterialX document: the nodes of its first node graph, or of the document itself. Raises BadFile."""
+    if b"<!DOCTYPE" in data or b"<!ENTITY" in data:
+        raise BadFile("the document declares entities, which MaterialX has no use for; take its DOCTYPE out")
+    try:
+        return _read_document(data)
+    except ValidationError as error:
+        raise BadFile(f"the document does not make a recipe: {in_words(error)}") from None
+
+
+def _read_document(data: bytes) -> Imported:
     document = mx.createDocument()
     options = mx.XmlReadOptions()
     options.readXIncludeFunction = None  # a document may not reach for other files
     try:
         mx.readFromXmlString(document, data.decode("utf-8"), readOptions=options)
-    except (mx.Exception, mx.ExceptionParseError, mx.ExceptionFileMissing, UnicodeDecodeError) as error:
+    except (mx.Exception, mx.ExceptionParseError, mx.ExceptionFileMissing, ValueError, RuntimeError) as error:
         raise BadFile(f"this is no MaterialX document: {str(error).strip().splitlines()[0]}") from None
     graphs = document.getNodeGraphs()
     home = graphs[0] if graphs else document

@@ -76,12 +76,19 @@ class Previews:
         asked = layer, path, mask, only
         return asked == (self.layer, self.path, self.mask, self.only) and has_same_form(self.effect, effect)
 
-    def at(self, camera: Floats, frame: int, effect: Effect, regions: Regions | None = None) -> dict[str, NodeView]:
-        """By node, at the values of `effect`. `camera`: (height, width, 4), 0 to 1."""
+    def at(
+        self,
+        camera: Floats,
+        frame: int,
+        effect: Effect,
+        regions: Regions | None = None,
+        patience: reference.Patience | None = None,
+    ) -> dict[str, NodeView]:
+        """By node, at the values of `effect`. `camera`: (height, width, 4), 0 to 1. `patience` as NumPy's `run` takes it."""
         if not self._given:
             return {}
         inputs = at_frame(inputs_of_effect(effect, self.material), frame, regions)
-        shown = reference.run(self.program, camera, inputs, self._state)
+        shown = reference.run(self.program, camera, inputs, self._state, patience=patience)
         return {identity: _view(given, picture) for (identity, given), picture in zip(self._given.items(), shown, strict=True)}
 
 
@@ -102,7 +109,7 @@ def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> 
         scene, made = Scene(below.program.outputs[-1], stages=stages), dict(below.program.stages)
     except BadEffect:
         pass
-    recorder = record_mask(layer, scene, material) if mask else record_layer(layer, scene, material)
+    recorder = record_mask(layer, scene, material.known) if mask else record_layer(layer, scene, material.known)
     return recorder, made
 
 

@@ -3,24 +3,41 @@
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Iterator, Mapping
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, model_validator
 
 from sunglaze.core.errors import BadEffect
 
 FORMAT: Final = "sun-glaze/recipe"
 VERSION: Final = 1
 MOST_NODES = 1000
+MOST_EXPANDED = 4000
+"""Nodes of a recipe with its groups taken apart: a group that is used twice counts twice."""
 DEEPEST = 16
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 End = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}\.[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
+Bound = Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
 Coordinate = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
-Plain = str | bool | int | float | list[Any] | dict[str, Any] | None
+LARGEST, DEEPEST_PLAIN = 3e38, 8
+
+
+def plain_data(plain: Any, depth: int = 0) -> Any:
+    """What was given, if all numbers in it are finite in single precision and nothing lies too deep. Raises ValueError."""
+    if isinstance(plain, int | float) and not isinstance(plain, bool) and not abs(plain) <= LARGEST:
+        raise ValueError("this holds something that is no finite number")
+    if isinstance(plain, list | dict):
+        if depth >= DEEPEST_PLAIN:
+            raise ValueError(f"lists lie more than {DEEPEST_PLAIN} deep in each other")
+        for part in plain.values() if isinstance(plain, dict) else plain:
+            plain_data(part, depth + 1)
+    return plain
+
+
+Plain = Annotated[str | bool | int | float | list[Any] | dict[str, Any] | None, AfterValidator(plain_data)]
 """What a control is set to, as JSON has it."""
 
 
@@ -40,14 +57,6 @@ class RecipeNode(Strict):
     set: dict[str, Plain] = Field(default_factory=dict)
     at: tuple[Coordinate, Coordinate] = (0.0, 0.0)
     comment: Annotated[str, Field(max_length=2000)] = ""
-
-    @field_validator("set")
-    @classmethod
-    def _numbers_are_finite(cls, given: dict[str, Plain]) -> dict[str, Plain]:
-        for name, plain in given.items():
-            if not _finite(plain):
-                raise ValueError(f"'{name}' is set to something that is no finite number")
-        return given
 
     @property
     def title(self) -> str:
@@ -73,11 +82,17 @@ class RecipeInput(Strict):
     title: Annotated[str, Field(max_length=80)] = ""
     to: Annotated[list[End], Field(min_length=1, max_length=64)]
     default: Plain = None
-    low: float | None = None
-    high: float | None = None
-    step: float | None = None
-    unit: str | None = None
-    help: str = ""
+    low: Bound | None = None
+    high: Bound | None = None
+    step: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] | None = None
+    unit: Annotated[str, Field(max_length=40)] | None = None
+    help: Annotated[str, Field(max_length=2000)] = ""
+
+    @model_validator(mode="after")
+    def _has_a_range(self) -> RecipeInput:
+        if self.low is not None and self.high is not None and self.low > self.high:
+            raise ValueError(f"'{self.shown}' ends at {self.high:g}, below where it starts ({self.low:g})")
+        return self
 
     @property
     def shown(self) -> str:
@@ -130,7 +145,27 @@ class Recipe(Strict):
     start: Start = Field(default_factory=Start)
     settings: Annotated[list[Setting], Field(max_length=12)] = Field(default_factory=list)
     looks: Annotated[list[Look], Field(max_length=4)] = Field(default_factory=list)
-    groups: dict[Id, Recipe] = Field(default_factory=dict)
+    groups: Annotated[dict[Id, Recipe], Field(max_length=256)] = Field(default_factory=dict)
+    _expanded: int = PrivateAttr(0)
+    _depth: int = PrivateAttr(0)
+
+    @property
+    def expanded(self) -> int:
+        """How many nodes are recorded for it: those of groups as often as the groups are used."""
+        return self._expanded
+
+    @model_validator(mode="after")
+    def _is_not_endless(self) -> Recipe:
+        # Groups were counted before what holds them, so this is one step a level though use may double at each.
+        inner = {f"group:{name}": group._expanded for name, group in self.groups.items()}
+        self._expanded = sum(1 + inner.get(node.kind, 0) for node in self.nodes)
+        self._depth = 1 + max((group._depth for group in self.groups.values()), default=0)
+        if self._expanded > MOST_EXPANDED:
+            most = f"{MOST_EXPANDED:,} are the most"
+            raise ValueError(f"with its groups taken apart the recipe has {self._expanded:,} nodes; {most}")
+        if self._depth > DEEPEST + 1:
+            raise ValueError(f"groups lie more than {DEEPEST} deep in each other; take some apart")
+        return self
 
     @model_validator(mode="after")
     def _no_two_of_a_name(self) -> Recipe:
@@ -168,16 +203,6 @@ class BadRecipe(BadEffect):
         where = f"layer '{name}': " if name else ""
         super().__init__(f"{where}{first.message}", layer)
         self.faults = faults
-
-
-def _finite(plain: Plain) -> bool:
-    if isinstance(plain, float):
-        return math.isfinite(plain)
-    if isinstance(plain, list):
-        return all(_finite(p) for p in plain)
-    if isinstance(plain, dict):
-        return all(_finite(p) for p in plain.values())
-    return True
 
 
 def ends(end: str) -> tuple[str, str]:
@@ -222,7 +247,7 @@ def _depth(plain: Any) -> int:
 
 def in_words(error: ValidationError) -> str:
     """The first fault of a validation, with its place in the document."""
-    first = error.errors()[0]
+    first = error.errors(include_url=False, include_context=False, include_input=False)[0]
     place = ".".join(str(part) for part in first["loc"])
     return f"{place or 'the document'}: {first['msg'].removeprefix('Value error, ')}"
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from sunglaze.core.effect.literals import Material, check, pictures_of, symbol, tables_of, uniforms_of
+from sunglaze.core.effect.literals import Known, Material, check, fits, pictures_of, symbol, tables_of, uniforms_of
 from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, RecipeNode, ends
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.catalogue import CATALOGUE
@@ -50,8 +50,8 @@ def port_of(recipe: Recipe, given: RecipeInput) -> Port | None:
         step=kind.step if given.step is None else given.step,
     )
     assert node
-    default = given.default if given.default is not None else node.set.get(name, port.default)
-    return Port(given.id, narrowed, default)
+    standing = (plain for plain in (given.default, node.set.get(name)) if plain is not None and fits(kind, plain))
+    return Port(given.id, narrowed, next(standing, port.default))
 
 
 def ports(recipe: Recipe) -> list[Port]:
@@ -69,7 +69,14 @@ def inputs_on(recipe: Recipe, node: RecipeNode) -> tuple[Port, ...] | None:
 
 
 def port_on(recipe: Recipe, node: RecipeNode, name: str) -> Port | None:
-    return next((port for port in inputs_on(recipe, node) or () if port.name == name), None)
+    """One input of a node; none where it has none of this name."""
+    if node.kind.startswith(GROUP):
+        # Of a group this one alone is looked for: looking for all at each level would take ever more steps inwards.
+        group = recipe.groups.get(node.kind.removeprefix(GROUP))
+        given = next((one for one in group.inputs if one.id == name), None) if group else None
+        return port_of(group, given) if group and given else None
+    entry = CATALOGUE.get(node.kind)
+    return entry.input(name) if entry is not None else None
 
 
 class Recorder:
@@ -85,12 +92,12 @@ class Recorder:
         given: Mapping[str, Given],
         scene: Scene,
         prefix: str,
-        material: Material,
+        known: Known,
         turnable: bool,
         path: tuple[str, ...] = (),
     ) -> None:
         self.recipe, self.given, self.scene, self.prefix = recipe, given, scene, prefix
-        self.material, self.turnable, self.path = material, turnable, path
+        self.known, self.turnable, self.path = known, turnable, path
         self.faults: list[Fault] = []
         self.done: dict[str, dict[str, Given] | None] = {}
         self._below: p.Picture | None = None
@@ -121,6 +128,10 @@ class Recorder:
                     self.fault(f"the input '{given.shown}' feeds '{node}', which is not in the recipe")
                 elif end not in self.wired:
                     self.fed[end] = given
+            port = port_of(self.recipe, given)
+            if port is not None and given.default is not None and not fits(port.kind, given.default):
+                message = f"the default of '{given.shown}' does not fit it, so it is not used"
+                self.fault(message, *ends(given.to[0]), stops=False)
 
     def needs(self, identity: str) -> list[str]:
         """The nodes that wires lead from to this one."""
@@ -192,7 +203,7 @@ class Recorder:
         ready: dict[str, Given] = {name: g for name, g in given.items() if g is not None}
         try:
             return self._group(node, ready) if node.kind.startswith(GROUP) else self._entry(node, ready)
-        except (TypeError, ValueError, BadEffect) as error:
+        except BadEffect as error:
             self.fault(f"'{self._title(identity)}': {error}", identity)
             return None
 
@@ -218,8 +229,8 @@ class Recorder:
                 self.fault(f"'{port.title}' is set on the node and takes no wire", node.id, port.name)
                 return None
             if not converts(found.kind, port.kind.name):
-                fits = what_fits(port.kind.name)
-                self.fault(f"'{port.title}' takes {fits}; this wire brings {WORDS[found.kind]}", node.id, port.name)
+                accepted = what_fits(port.kind.name)
+                self.fault(f"'{port.title}' takes {accepted}; this wire brings {WORDS[found.kind]}", node.id, port.name)
                 return None
             return found
         plain, name = port.default, None
@@ -235,7 +246,7 @@ class Recorder:
             check(kind, plain)
             if kind.name in NAMED:
                 name = f"{self.prefix}.{node.id}.{port.name}"
-            made = symbol(kind, plain, name, self.material)
+            made = symbol(kind, plain, name, self.known)
         except BadEffect as error:
             self.fault(f"'{port.title}': {error}", node.id, port.name)
             return None
@@ -291,9 +302,7 @@ class Recorder:
 
     def _group(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
         group = self.recipe.groups[node.kind.removeprefix(GROUP)]
-        inner = Recorder(
-            group, given, self.scene, f"{self.prefix}.{node.id}", self.material, self.turnable, (*self.path, node.id)
-        )
+        inner = Recorder(group, given, self.scene, f"{self.prefix}.{node.id}", self.known, self.turnable, (*self.path, node.id))
         self.inner[node.id] = inner
         found: dict[str, Given] = {}
         complete = True
@@ -341,9 +350,9 @@ def result_of(recorder: Recorder, wanted: Literal["colour", "mask"] = "colour") 
     return convert(found.symbol, found.kind, wanted)
 
 
-def check_recipe(recipe: Recipe, material: Material | None = None) -> list[Fault]:
+def check_recipe(recipe: Recipe, known: Known | None = None) -> list[Fault]:
     """Everything that is wrong with a recipe, also in nodes that the result does not need."""
-    recorder = Recorder(recipe, {}, Scene(p.colour_here(p.CAMERA)), "check", material or Material(), True)
+    recorder = Recorder(recipe, {}, Scene(p.colour_here(p.CAMERA)), "check", known or Known(), True)
     for node in recipe.nodes:
         recorder.try_outputs(node.id)
     result_of(recorder)

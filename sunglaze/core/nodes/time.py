@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from typing import Annotated
 
+from sunglaze.core.errors import Unfit
 from sunglaze.core.nodes.node import node, scene
 from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Number, PictureIn, Rate, Seconds, Signed, Span, Whole, one_of
 from sunglaze.core.shading import functions as f
@@ -39,7 +40,7 @@ def _delta() -> Value:
 def _frame_rate(value: Num, what: str) -> Value:
     value = v.value(value)
     if value.rate > Frequency.FRAME:
-        raise TypeError(f"'{what}' changes from pixel to pixel; this node follows one number a frame")
+        raise Unfit(f"'{what}' changes from pixel to pixel; this node follows one number a frame")
     return value
 
 

@@ -24,7 +24,7 @@ from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.literals import LookupRef, Material, lookup_ref
 from sunglaze.core.errors import BadEffect, BadFile
-from sunglaze.core.picture.files import eight_bits, encode_png, read_picture
+from sunglaze.core.picture.files import compact, encode_png, material_pixels
 from sunglaze.core.render.frames import as_bgra
 from sunglaze.core.render.playback import play_to
 from sunglaze.core.shading.planning import Pass
@@ -139,7 +139,7 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
     pictures = {}
     for key in sorted(effect.pictures()):
         pictures[f"asset:{key}"] = f"pictures/{key[:16]}.png"
-        files[f"pictures/{key[:16]}.png"] = encode_png(material.pictures[key], 9)
+        files[f"pictures/{key[:16]}.png"] = encode_png(compact(material.pictures[key]), 9)
     for n, name in enumerate(sorted(set(program.pictures) - set(pictures))):
         if name in compiled.inputs.pictures:
             pictures[name] = f"pictures/text-{n}.png"
@@ -214,7 +214,7 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
                 raise BadFile(f"{entry['file']}: the table does not have the {size} steps that the manifest says")
             ref = lookup_ref({"asset": entry["asset"], "layout": entry["layout"]})
             luts[ref] = cube(flat.reshape(shape), entry["domain_min"], entry["domain_max"], entry["title"])
-        pictures = {str(key): eight_bits(read_picture(archive.read(file))) for key, file in manifest.get("pictures", {}).items()}
+        pictures = {str(key): material_pixels(archive.read(file)) for key, file in manifest.get("pictures", {}).items()}
     except _DAMAGE as error:
         raise BadFile(f"the package is damaged: {type(error).__name__}: {error}") from None
     except BadEffect as error:

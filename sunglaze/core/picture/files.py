@@ -9,11 +9,17 @@ from typing import Any
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
+from PIL import Image, UnidentifiedImageError
 
 from sunglaze.core.errors import BadFile
 
 MOST_PIXELS = 50_000_000
+MOST_DECODED = 200_000_000
+"""Bytes that a picture of four channels may take: 50 million pixels of 8 bits, 25 of 16."""
+MOST_SIDE = 16384
+"""The longest side that GPUs of phones take at most."""
+FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF", "AVIF")
+"""What is read. By list, since others reach for programs of their own (EPS) or other files."""
 Bytes = NDArray[np.uint8]
 
 
@@ -30,19 +36,37 @@ class PictureFile:
 def read_picture(data: bytes) -> PictureFile:
     """A PNG, JPEG, WebP, GIF, BMP or TIFF picture. Raises BadFile where it cannot be read."""
     try:
-        with Image.open(io.BytesIO(data)) as head:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as head:
             name, mode, size, alpha = head.format or "", head.mode, head.size, "transparency" in head.info
-            if size[0] * size[1] > MOST_PIXELS:
-                raise BadFile(f"the picture has {size[0]} by {size[1]} pixels; {MOST_PIXELS // 1_000_000} million are the most")
+            _check_size(*size, 2 if _is_deep(head, data) else 1)
             head.load()
+        pixels = _decoded(data, keep_alpha=alpha or mode.endswith("A") or mode.endswith("a"))
     except BadFile:
         raise
     except Image.DecompressionBombError:
-        raise BadFile(f"the picture has more than {MOST_PIXELS // 1_000_000} million pixels") from None
-    except (OSError, ValueError, SyntaxError, EOFError, OverflowError) as error:
+        raise BadFile(f"the picture has more than {MOST_PIXELS // 1_000_000} million pixels; make it smaller") from None
+    except UnidentifiedImageError:
+        raise BadFile(f"this is no picture that is read here ({', '.join(FORMATS)})") from None
+    except Exception as error:
+        # Decoders meet damage in every way there is.
         raise BadFile(f"this cannot be read as a picture ({_reason(error)}); is the file whole?") from None
-    pixels = _decoded(data, keep_alpha=alpha or mode.endswith("A") or mode.endswith("a"))
     return PictureFile(pixels, 16 if pixels.dtype == np.uint16 else 8, name, _lossy(name, mode, data))
+
+
+def _check_size(width: int, height: int, bytes_a_value: int) -> None:
+    if max(width, height) > MOST_SIDE:
+        raise BadFile(f"the picture has {width} by {height} pixels; {MOST_SIDE:,} are the most along a side")
+    if 4 * width * height * bytes_a_value > MOST_DECODED:
+        most = MOST_DECODED // (4_000_000 * bytes_a_value)
+        raise BadFile(f"the picture has {width} by {height} pixels of {8 * bytes_a_value} bits; {most} million are the most")
+
+
+def _is_deep(head: Image.Image, data: bytes) -> bool:
+    """Whether a picture has more than 8 bits a channel, from its head."""
+    if head.format == "PNG":
+        return data[24:25] == b"\x10"
+    bits = getattr(head, "tag_v2", {}).get(258, 8)
+    return max(bits if isinstance(bits, tuple) else (bits,)) > 8 or head.mode.startswith(("I", "F"))
 
 
 def _reason(error: Exception) -> str:
@@ -55,7 +79,7 @@ def _decoded(data: bytes, keep_alpha: bool) -> NDArray[Any]:
     flags = cv2.IMREAD_UNCHANGED if keep_alpha else cv2.IMREAD_COLOR | cv2.IMREAD_ANYDEPTH
     raw = cv2.imdecode(np.frombuffer(data, np.uint8), flags)
     if raw is None or raw.dtype not in (np.uint8, np.uint16):
-        with Image.open(io.BytesIO(data)) as image:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
             return np.asarray(image.convert("RGBA" if keep_alpha else "RGB"))
     if raw.ndim == 2:
         return np.repeat(raw[:, :, None], 3, axis=2)
@@ -115,6 +139,23 @@ def cover(pixels: NDArray[Any], width: int, height: int) -> NDArray[Any]:
     return np.asarray(cv2.resize(np.ascontiguousarray(cut), (width, height), interpolation=method))
 
 
-def eight_bits(file: PictureFile) -> NDArray[np.uint8]:
-    """A picture's pixels at 8 bits a channel."""
-    return file.pixels.astype(np.uint8) if file.bits == 8 else (file.pixels // 257).astype(np.uint8)
+def eight_bits(pixels: NDArray[Any]) -> NDArray[np.uint8]:
+    """Pixels at 8 bits a channel."""
+    return pixels if pixels.dtype == np.uint8 else (pixels // 257).astype(np.uint8)
+
+
+def material_pixels(data: bytes) -> NDArray[np.uint8]:
+    """A picture file as layers read it: (height, width, 4), whatever channels the file has. Raises BadFile."""
+    return with_alpha(eight_bits(read_picture(data).pixels))
+
+
+def with_alpha(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """(height, width, 4) of bytes, opaque where there were three channels."""
+    if pixels.shape[2] == 4:
+        return pixels
+    return np.concatenate([pixels, np.full((*pixels.shape[:2], 1), 255, np.uint8)], axis=2)
+
+
+def compact(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture without its alpha where that is full everywhere."""
+    return pixels[..., :3] if pixels.shape[2] == 4 and (pixels[..., 3] == 255).all() else pixels

@@ -21,7 +21,7 @@ _NAMELESS = LookupRef("0" * 64)
 
 def lookup_program(lut: Lut, interpolation: Interpolation = "tetrahedral") -> Program:
     """A program that grades its camera picture by the table `lut` at uniform `strength`."""
-    table = symbol(Type("lookup"), {"asset": _NAMELESS.asset}, "lut", Material({_NAMELESS: lut}))
+    table = symbol(Type("lookup"), {"asset": _NAMELESS.asset}, "lut", Material({_NAMELESS: lut}).known)
     return Program((lookup_table(rgba(source(), 1.0), table, uniform("strength"), interpolation),))
 
 

@@ -16,6 +16,8 @@ from functools import cache
 from hashlib import blake2b
 from typing import Any, Literal
 
+from sunglaze.core.errors import Unfit
+
 Kind = Literal["float", "int", "bool"]
 Number = "Value | float | int"
 Plain = float | int | bool
@@ -150,25 +152,25 @@ class Value:
         self.digest = blake2b(head + b"".join([a.digest for a in self.arguments]), digest_size=16).digest()
 
     def __add__(self, other: Value | float) -> Value:
-        return record("add", self, other)
+        return record("add", self, other) if isinstance(other, _NUMBERS) else NotImplemented
 
     def __radd__(self, other: Value | float) -> Value:
         return record("add", other, self)
 
     def __sub__(self, other: Value | float) -> Value:
-        return record("sub", self, other)
+        return record("sub", self, other) if isinstance(other, _NUMBERS) else NotImplemented
 
     def __rsub__(self, other: Value | float) -> Value:
         return record("sub", other, self)
 
     def __mul__(self, other: Value | float) -> Value:
-        return record("mul", self, other)
+        return record("mul", self, other) if isinstance(other, _NUMBERS) else NotImplemented
 
     def __rmul__(self, other: Value | float) -> Value:
         return record("mul", other, self)
 
     def __truediv__(self, other: Value | float) -> Value:
-        return record("div", self, other)
+        return record("div", self, other) if isinstance(other, _NUMBERS) else NotImplemented
 
     def __rtruediv__(self, other: Value | float) -> Value:
         return record("div", other, self)
@@ -209,6 +211,8 @@ def single(number: str | Plain) -> float:
         return math.copysign(math.inf, float(number))
 
 
+_NUMBERS = (Value, float, int)
+"""What arithmetic takes beside a value; all else, like a vector, has rules of its own for what stands before it."""
 _MOST_KNOWN = 200_000
 _known: dict[tuple[Any, ...], Value] = {}
 """Values by what they are made of. They hold their arguments, so identities in the keys stay theirs."""
@@ -262,9 +266,9 @@ def curve_entry(name: str, i: Value, channel: int) -> Value:
 
 
 def advance(identity: str, start: float, following: Value) -> Value:
-    """A frame-rate value that is also kept, so that `leaf("cell", identity, start)` gives it a frame later."""
+    """A frame-rate value that is also kept, so that `leaf("cell", identity, start)` gives it a frame later. Raises Unfit."""
     if following.rate > Rate.FRAME:
-        raise TypeError("only values that change once a frame can be kept in a state cell")
+        raise Unfit("only values that change once a frame can be kept in a state cell")
     return Value("advance", (following,), (identity, start), "float", Rate.FRAME)
 
 

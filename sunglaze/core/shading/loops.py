@@ -10,6 +10,7 @@ from collections.abc import Callable, Sequence
 from contextvars import ContextVar
 from dataclasses import dataclass
 
+from sunglaze.core.errors import Unfit
 from sunglaze.core.shading.expression import Rate, Value, constant, listing, needed
 
 _depth: ContextVar[int] = ContextVar("loop depth", default=0)
@@ -37,12 +38,13 @@ class Body:
 def repeat(count: Value, most: int, start: Sequence[Value], turn: Turn) -> tuple[Value, ...]:
     """The states after `count` turns (0 to `most`), each turn given its number and the states.
 
-    `count` is a whole number that is alike at all pixels. Raises ValueError for `most` above LONGEST: no wiring hangs a frame.
+    `count` is a whole number. Raises Unfit where it changes from pixel to pixel, or for `most` above LONGEST: no wiring hangs a
+    frame.
     """
     if not 0 <= most <= LONGEST:
-        raise ValueError(f"a loop takes at most {LONGEST} turns")
+        raise Unfit(f"a loop takes at most {LONGEST} turns")
     if count.rate is Rate.PIXEL:
-        raise TypeError("the number of turns must be alike at all pixels")
+        raise Unfit("how often it is repeated changes from pixel to pixel; it is one number for the whole picture")
     depth = _depth.get()
     token = _depth.set(depth + 1)
     try:

@@ -13,6 +13,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Literal
 
+from sunglaze.core.errors import Unfit
 from sunglaze.core.shading.expression import Rate, Value, leaf, made, record
 from sunglaze.core.shading.functions import iadd, imul
 from sunglaze.core.shading.loops import whole
@@ -109,11 +110,11 @@ def earlier(identity: str, channels: int, opaque: bool = True) -> Picture:
 def near(picture: Picture, channel: int, right: int | Value = 0, down: int | Value = 0) -> Value:
     """A channel some pixels from here, of a picture of the drawn one's size; held at its borders.
 
-    The distances are alike at all pixels.
+    Raises Unfit where the distances are not alike at all pixels.
     """
     offsets = whole(right), whole(down)
     if any(o.rate is Rate.PIXEL for o in offsets):
-        raise TypeError("near() takes distances that are alike at all pixels; use fetch()")
+        raise Unfit("its distance changes from pixel to pixel; neighbours are read at one distance in the whole picture")
     return made("near", offsets, (picture, channel), "float", Rate.PIXEL)
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import overload
 
+from sunglaze.core.errors import Unfit
 from sunglaze.core.shading.expression import Value, constant, record
 
 Num = Value | float
@@ -104,12 +105,12 @@ def partwise(rule: Callable[..., Value], *arguments: Vec | Num) -> Vec | Value: 
 
 
 def partwise(rule: Callable[..., Value], *arguments: Vec | Num) -> Vec | Value:
-    """A rule of numbers on numbers or vectors; numbers beside vectors are repeated. Raises TypeError for unequal sizes."""
+    """A rule of numbers on numbers or vectors; numbers beside vectors are repeated. Raises Unfit for unequal sizes."""
     sizes = {len(a) for a in arguments if isinstance(a, Vec)}
     if not sizes:
         return rule(*(value(a) for a in arguments if not isinstance(a, Vec)))
     if len(sizes) > 1:
-        raise TypeError(f"vectors of {' and '.join(map(str, sorted(sizes)))} parts do not go together")
+        raise Unfit(f"vectors of {' and '.join(map(str, sorted(sizes)))} parts do not go together")
     size = sizes.pop()
     columns = [a.parts() if isinstance(a, Vec) else (value(a),) * size for a in arguments]
     return Vec(*(rule(*row) for row in zip(*columns, strict=True)))

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from sunglaze.core.camera.cast import Sitting
-from sunglaze.core.camera.tracks import Track
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import LookupRef
 
 FRAME, TILES, SCOPE = "frame", "tiles", "scope"
 
@@ -27,12 +25,10 @@ class SetEffects:
 
 
 @dataclass(frozen=True)
-class Files:
-    """Bytes of assets that the process does not have yet; `tracks`: what trackers saw in those of them that are footage."""
+class Forget:
+    """What trackers saw in a file of footage has changed: it is read anew with the next effect that needs it."""
 
-    lookups: dict[LookupRef, bytes] = field(default_factory=dict)
-    pictures: dict[str, bytes] = field(default_factory=dict)
-    tracks: dict[str, dict[int, Track]] = field(default_factory=dict)
+    key: str
 
 
 @dataclass(frozen=True)
@@ -76,10 +72,11 @@ class View:
 
 @dataclass(frozen=True)
 class Acknowledge:
-    """The viewer has drawn a frame or tiles."""
+    """The viewer has drawn `count` frames, tiles or scopes."""
 
     viewer: int
     kind: str
+    count: int = 1
 
 
 @dataclass(frozen=True)
@@ -92,7 +89,7 @@ class Ping:
     """Answered at once; a process that does not is ended and started again."""
 
 
-Request = SetEffects | Files | Move | View | Acknowledge | Leave | Ping
+Request = SetEffects | Forget | Move | View | Acknowledge | Leave | Ping
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,10 @@ from typing import Any, cast
 import cv2
 import numpy as np
 
-from sunglaze.core.camera.cameras import Camera, screen_size, shrunk
+from sunglaze.core.camera.cameras import Camera, Own, screen_size, shrunk
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import Compiled, has_same_form, inputs_of_effect
-from sunglaze.core.effect.document import Effect, moved
+from sunglaze.core.effect.document import OPACITY, Effect, moved
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.picture.files import encode_jpeg_bgra, encode_png
@@ -118,6 +118,8 @@ class Viewer:
     last_change: float = 0.0
     last_scope: float = 0.0
     last_picture: Pixels | None = None
+    stopped: bool = False
+    told: str = ""
     # Steps take longer than machine code: they have a pace of their own.
     paces: dict[bool, Pace] = field(default_factory=lambda: {False: Pace(), True: Pace(2, TOO_LONG_BY_STEPS)})
     _start: float = field(default_factory=time.monotonic)
@@ -129,7 +131,7 @@ class Viewer:
 
     def next_due(self, now: float) -> float:
         """Seconds until this viewer wants something, if it says nothing before."""
-        if self.unacknowledged[FRAME] >= AHEAD:
+        if self.stopped or self.unacknowledged[FRAME] >= AHEAD:
             return HELD_SECONDS
         if self.dirty:
             return 0.0
@@ -155,7 +157,12 @@ class Viewer:
         self.wipe = self.wipe if view.wipe is None else min(1.0, max(0.0, view.wipe))
         self.touch(now)
 
+    def stop(self) -> None:
+        """Draw nothing more until something changes: what is shown cannot be drawn."""
+        self.stopped = True
+
     def touch(self, now: float) -> None:
+        self.stopped = False
         self.dirty = self.tiles_dirty = True
         self.last_change = now
 
@@ -187,6 +194,8 @@ class Viewer:
 
     def produce(self, now: float, send: Callable[[Reply], None]) -> None:
         """Send what is due and wanted: the frame first, then the tiles."""
+        if self.stopped:
+            return
         entered = time.perf_counter()
         number = self.number_now(now)
         # A frame rendered for a move a moment ago stands for this tick, too; otherwise moves would double the rate.
@@ -257,6 +266,10 @@ class Viewer:
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
+        words = shown.own.words if isinstance(shown.own, Own) else ""
+        if words != self.told:
+            self.told = words
+            send(Reply(self.number, {"type": "note", "message": words}))
 
     def _size(self, quick: bool) -> int:
         """The place among STEPS of the moving picture's size: the smallest while an edit is being built, which so has the
@@ -296,7 +309,7 @@ class Viewer:
         """The effect without the layers that are left out while looking."""
         if not self.muted:
             return compiled
-        off = {f"{layer}.opacity": 0.0 for layer in self.muted}
+        off = {f"{layer}.{OPACITY.name}": 0.0 for layer in self.muted}
         return replace(compiled, inputs=replace(compiled.inputs, uniforms={**compiled.inputs.uniforms, **off}))
 
     def _camera(self, shown: Shown, size: tuple[int, int]) -> Camera:

@@ -9,40 +9,36 @@ from __future__ import annotations
 
 import contextlib
 import gc
+import logging
 import os
 import queue
 import signal
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any
 
-from numpy.typing import NDArray
-
-from sunglaze.core.camera.cameras import Camera, Own, screen_size
+from sunglaze.core.camera.cameras import screen_size
 from sunglaze.core.camera.cast import Sitting, StandIn
-from sunglaze.core.camera.footage import Footage
 from sunglaze.core.camera.kept import KEPT_BYTES
-from sunglaze.core.camera.tracks import Track
-from sunglaze.core.colour.lut import Lut
-from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.recipe import BadRecipe
 from sunglaze.core.errors import GlazeError
-from sunglaze.core.picture.files import eight_bits, read_picture
 from sunglaze.core.render.frames import prepare, prepare_stages, unoptimised
 from sunglaze.core.render.kernel import put_optimised, text_to_optimise
 from sunglaze.core.render.stepping import machine
-from sunglaze.server.rendering.messages import FRAME, Acknowledge, Files, Leave, Move, Ping, Reply, SetEffects, View
+from sunglaze.server.rendering.messages import FRAME, Acknowledge, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
+from sunglaze.server.rendering.shelf import Shelf
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
+_log = logging.getLogger("sunglaze")
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
 TURN_SECONDS, LONGEST_TURN_OUT = 0.005, 0.1
@@ -63,17 +59,13 @@ Waiting = SetEffects | View | Move | Acknowledge | Leave | Ping | Built
 
 
 class Worker:
-    """State of the process: viewers, and files as they were given."""
+    """State of the process. `busy`: the viewers for whom it draws and builds at the moment, 0 for none, which the server reads
+    should the process end."""
 
-    def __init__(self, pipe: Connection) -> None:
-        self.pipe = pipe
+    def __init__(self, pipe: Connection, shelf: Shelf, busy: Any) -> None:
+        self.pipe, self.shelf, self.busy = pipe, shelf, busy
         self.viewers: dict[int, Viewer] = {}
-        self.lookups: dict[LookupRef, bytes] = {}
-        self.luts: dict[LookupRef, Lut] = {}
-        self.pictures: dict[str, bytes] = {}
-        self.decoded: dict[str, NDArray[Any]] = {}
-        self.tracks: dict[str, dict[int, Track]] = {}
-        self.own: dict[str, Own] = {}
+        self.requests = threading.Lock()
         self.waiting: queue.SimpleQueue[Waiting | None] = queue.SimpleQueue()
         self.edited = threading.Event()
         self.sat = threading.Event()
@@ -99,12 +91,39 @@ class Worker:
                 for request in self._come(wait):
                     if request is None:
                         return
-                    self._take(request)
+                    self._taken(request)
                 for viewer in list(self.viewers.values()):
-                    viewer.produce(time.monotonic(), self._send)
+                    self._produce(viewer)
                 for built in [one for one in self.swapped if not self._is_awaited(one)]:
                     self.swapped.remove(built)
-                    self.builder.submit(self._finish, built.request, built.shown)
+                    self._later(self.builder, self._finish, built.request, built.shown)
+
+    def _taken(self, request: Waiting) -> None:
+        try:
+            self._take(request)
+        except OSError:
+            raise
+        except Exception as error:
+            number = request.request.viewer if isinstance(request, Built) else getattr(request, "viewer", 0)
+            self._fail(number, error)
+
+    def _produce(self, viewer: Viewer) -> None:
+        """Whatever goes wrong in a viewer's picture stops that one, with words, and no other."""
+        self.busy[0] = viewer.number
+        try:
+            viewer.produce(time.monotonic(), self._send)
+        except (BrokenPipeError, ConnectionResetError):
+            raise
+        except Exception as error:
+            self._fail(viewer.number, error)
+        self.busy[0] = 0
+
+    def _fail(self, number: int, error: Exception) -> None:
+        viewer = self.viewers.get(number)
+        if viewer is not None:
+            viewer.stop()
+        words = trouble_of(error, "its picture is stopped until it changes")
+        self.pipe.send(Reply(number, {**words, "serial": viewer.serial if viewer else 0}))
 
     def _send(self, reply: Reply) -> None:
         self.pipe.send(reply)
@@ -116,14 +135,16 @@ class Worker:
         with contextlib.suppress(EOFError, OSError):
             while True:
                 request = self.pipe.recv()
-                if isinstance(request, Files):
-                    self._keep(request)  # an effect that needs them may be next
-                else:
-                    self.waiting.put(request)
+                if isinstance(request, Forget):
+                    self.shelf.renew(request.key)  # an effect that needs it may be next
+                    continue
                 if isinstance(request, SetEffects):
-                    self.latest[request.viewer] = self.newest[request.viewer] = request
+                    with self.requests:
+                        self.latest[request.viewer] = self.newest[request.viewer] = request
+                self.waiting.put(request)
+                if isinstance(request, SetEffects):
                     self.edited.set()
-                    self.builder.submit(self._build, request)
+                    self._later(self.builder, self._build, request)
         self.waiting.put(None)
 
     def _come(self, wait: float) -> Iterator[Waiting | None]:
@@ -151,13 +172,6 @@ class Worker:
             self.sat.wait()
             self.sat.clear()
 
-    def _keep(self, files: Files) -> None:
-        self.lookups |= files.lookups
-        self.pictures |= files.pictures
-        self.tracks |= files.tracks
-        for key in files.tracks:
-            self.own.pop(key, None)
-
     def _take(self, request: Waiting) -> None:
         now = time.monotonic()
         if isinstance(request, Ping):
@@ -170,7 +184,10 @@ class Worker:
             viewer.building = request.viewer in self.latest
         elif isinstance(request, Leave):
             self.viewers.pop(request.viewer, None)
-            self.newest.pop(request.viewer, None)
+            with self.requests:
+                self.newest.pop(request.viewer, None)
+                self.latest.pop(request.viewer, None)
+            self.swapped = [one for one in self.swapped if one.request.viewer != request.viewer]
         elif isinstance(request, View):
             # How to look may be said before what to look at.
             self.viewers.setdefault(request.viewer, Viewer(request.viewer)).set_view(request, now)
@@ -181,7 +198,7 @@ class Worker:
             if isinstance(request, Move):
                 viewer.move(request, now)
             elif isinstance(request, Acknowledge):
-                viewer.unacknowledged[request.kind] = max(0, viewer.unacknowledged[request.kind] - 1)
+                viewer.unacknowledged[request.kind] = max(0, viewer.unacknowledged[request.kind] - request.count)
 
     def _build(self, request: SetEffects) -> None:
         """On the building thread. An effect that cannot be built is reported; the others are shown."""
@@ -191,10 +208,13 @@ class Worker:
         shown: dict[str, Shown] = {}
         trouble: Reply | None = None
         for key, effect in request.effects.items():
+            self.busy[1] = request.viewer
             try:
                 shown[key] = self._shown(effect)
-            except GlazeError as error:
-                trouble = Reply(request.viewer, {**_trouble(error), "effect": key, "serial": request.serial})
+            except Exception as error:
+                words = trouble_of(error, "the last good picture goes on")
+                trouble = Reply(request.viewer, {**words, "effect": key, "serial": request.serial})
+            self.busy[1] = 0
         self.waiting.put(Built(request, shown, trouble))
 
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
@@ -209,9 +229,22 @@ class Worker:
                 if not self._is_newest(request):
                     return
                 if self.edited.is_set():
-                    self.builder.submit(self._finish, request, shown)
+                    self._later(self.builder, self._finish, request, shown)
                     return
-        self.optimising.submit(self._optimise, request, shown, soonest)
+        self._later(self.optimising, self._optimise, request, shown, soonest)
+
+    def _later(self, threads: ThreadPoolExecutor, work: Callable[..., None], request: SetEffects, *given: Any) -> None:
+        """Do something on another thread. What fails there is said and logged; the picture goes on with what it has."""
+
+        def guarded() -> None:
+            try:
+                work(request, *given)
+            except (BrokenPipeError, ConnectionResetError):
+                pass
+            except Exception as error:
+                self.waiting.put(Built(request, {}, Reply(request.viewer, trouble_of(error, "the picture goes on, but slower"))))
+
+        threads.submit(guarded)
 
     def _wait_for_frame(self, number: int) -> None:
         """Until the next frame is sent, if the picture of a viewer plays."""
@@ -237,47 +270,24 @@ class Worker:
         return self.newest.get(request.viewer) is request
 
     def _shown(self, effect: Effect) -> Shown:
-        material = Material(
-            {ref: self._lut(ref) for ref in effect.lookups()}, {key: self._picture(key) for key in effect.pictures()}
-        )
+        with self.shelf.reading() as reading:
+            material, own = reading.material(effect), reading.own(effect, (WIDTH, HEIGHT))
         compiled = compile_effect(effect, material)
         prepare(compiled, quick=True)
-        return Shown(effect, compiled, material, self._own(effect))
-
-    def _picture(self, key: str) -> NDArray[Any]:
-        if key not in self.decoded:
-            if key not in self.pictures:
-                raise GlazeError(f"the picture {key[:12]} is not among the files")
-            self.decoded[key] = eight_bits(read_picture(self.pictures[key]))
-        return self.decoded[key]
-
-    def _lut(self, ref: LookupRef) -> Lut:
-        if ref not in self.luts:
-            if ref not in self.lookups:
-                raise GlazeError(f"the lookup {ref.asset[:12]} is not among the files")
-            self.luts[ref] = open_lut(self.lookups[ref], ref.layout).lut
-        return self.luts[ref]
-
-    def _own(self, effect: Effect) -> Camera | None:
-        """The artist's own material in the camera's place, if there is some."""
-        key = effect.still
-        if key is None:
-            return None
-        if key not in self.own:
-            if key not in self.pictures:
-                raise GlazeError(f"the picture or clip {key[:12]} is not among the files")
-            self.own[key] = Own(Footage(self.pictures[key]), WIDTH, HEIGHT, self.tracks.get(key))
-        return self.own[key]
+        return Shown(effect, compiled, material, own)
 
     def _swap(self, built: Built) -> None:
         """Put what was built in its place; the last good picture has run until here."""
         request = built.request
         viewer = self.viewers.get(request.viewer)
-        if self.latest.get(request.viewer) is request:
-            del self.latest[request.viewer]
+        with self.requests:
+            # Between looking and deleting the next edit may come; it must not be dropped with this one.
+            if self.latest.get(request.viewer) is request:
+                del self.latest[request.viewer]
+            building = request.viewer in self.latest
         if viewer is None:
             return
-        viewer.building = request.viewer in self.latest
+        viewer.building = building
         self.pipe.send(built.trouble or Reply(request.viewer, {"type": "built"}))
         if built.shown or not request.effects:
             viewer.show(built.shown, request, time.monotonic())
@@ -290,18 +300,25 @@ class Worker:
         return viewer is not None and viewer.dirty and bool(viewer.shown) and not viewer.gallery
 
 
-def _trouble(error: GlazeError) -> dict[str, Any]:
-    """What the browser is told: the words, the layer, and the faults of a recipe node by node."""
+def trouble_of(error: Exception, meanwhile: str) -> dict[str, Any]:
+    """What the browser is told: the words, the layer, and the faults of a recipe node by node. What is no error of the artist's
+    is a defect of ours: it is logged, and said so, with what happens `meanwhile`."""
+    if not isinstance(error, GlazeError):
+        _log.error("drawing or building failed", exc_info=error)
+        message = f"Sun Glaze itself failed at this effect ({type(error).__name__}); this is a defect of the program: {meanwhile}"
+        return {"type": "trouble", "layer": None, "message": message, "faults": []}
     faults = [fault.model_dump() for fault in error.faults] if isinstance(error, BadRecipe) else []
     return {"type": "trouble", "layer": getattr(error, "layer", None), "message": str(error), "faults": faults}
 
 
-def main(pipe: Connection) -> None:
-    """Entry of the process. Ctrl+C is the server's business; this one ends with its pipe."""
+def main(pipe: Connection, folder: Path, busy: Any) -> None:
+    """Entry of the process. `folder` holds the database; `busy` as in Worker.
+
+    Ctrl+C is the server's business; this one ends with its pipe."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
     sys.setswitchinterval(SWITCH_INTERVAL)
     # What was imported stays; without this the collector walks through all of it in the middle of frames and builds.
     gc.freeze()
     gc.set_threshold(50_000, 20, 50)
-    Worker(pipe).run()
+    Worker(pipe, Shelf(folder), busy).run()

@@ -201,10 +201,10 @@ function tabKey(event: KeyboardEvent): void {
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
             @choose="emit('setControl', `${layer.name}: ${control.title}${typeof $event === 'string' && $event.length < 30 ? ` ${$event}` : ''}`, control.name, $event)" />
           <DrivenLine
-            :control="OPACITY" :value="layer.opacity" :stages="stages" :drive="layer.drives.opacity ?? null"
-            @drive="emit('set', ...driven(layer, 'opacity', 'Opacity', $event))"
-            @turn-drive="(name, value) => emit('turn', `${DRIVE}opacity:${name}`, value)"
-            @turn="emit('turn', 'opacity', $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
+            :control="OPACITY" :value="layer.opacity" :stages="stages" :drive="layer.drives[OPACITY.name] ?? null"
+            @drive="emit('set', ...driven(layer, OPACITY.name, 'Opacity', $event))"
+            @turn-drive="(name, value) => emit('turn', `${DRIVE}${OPACITY.name}:${name}`, value)"
+            @turn="emit('turn', OPACITY.name, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
           <ChoiceControl
             v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
             :words="{ display: 'Display light', linear: 'Linear light' }"

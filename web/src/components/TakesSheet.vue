@@ -108,7 +108,7 @@ defineExpose({ keep, flipLatest, letGo })
           :aria-label="`Name of ${step.take}`" @input="typed = { revision: step.revision, name: ($event.target as HTMLInputElement).value }"
           @change="keepName(step)" />
         <span v-else class="gesture">{{ step.gesture }}</span>
-        <span class="when">{{ step.is_head ? 'now' : when.format(new Date(`${step.created}Z`)) }}</span>
+        <span class="when">{{ step.is_head ? 'now' : when.format(new Date(step.created)) }}</span>
         <span class="acts">
           <button
             class="word hold" title="Hold to see it" @pointerdown="hold(step)" @pointerup="letGo" @pointerleave="letGo" @keydown.enter.prevent="!$event.repeat && hold(step)"

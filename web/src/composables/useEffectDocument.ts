@@ -33,7 +33,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   function keep(fresh: EffectState): void {
     state.value = fresh
     base = fresh.revision
-    savedAt.value = new Date(`${fresh.changed}Z`)
+    savedAt.value = new Date(fresh.changed)
   }
 
   function adopt(fresh: EffectState): void {

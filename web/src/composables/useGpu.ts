@@ -87,7 +87,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     const { layers = [], groups = [] } = effect.value ?? {}
     for (const layer of layers) {
       const amount = OPACITY.name in layer.drives ? 1 : layer.opacity
-      player.uniforms[`${layer.id}.opacity`] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
+      player.uniforms[`${layer.id}.${OPACITY.name}`] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
     }
     player.draw(picture, last.width, last.height, last.frame, masks)
     canvas.dataset.frame = String(last.frame)

@@ -3,7 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Layer, LayerGroup, LayerKind, Plain } from '../api/types'
 import { group, holdTogether, moveGroup } from '../effect/groups'
-import { freshLayer, newLayer, ownLayer } from '../effect/layers'
+import { freshLayer, LAYER, newLayer, ownLayer } from '../effect/layers'
 import { useCatalogue } from './useCatalogue'
 import type { EffectDocument } from './useEffectDocument'
 import { useMessages } from './useMessages'
@@ -66,7 +66,7 @@ export function useLayers(doc: EffectDocument) {
     toggle(id: string): void {
       const layer = byId(id)
       if (!layer) return
-      doc.turn(id, 'on', !layer.on)
+      doc.turn(id, `${LAYER}on`, !layer.on)
       doc.commit(`Switch ${layer.name} ${layer.on ? 'off' : 'on'}`)
     },
     reorder(id: string, to: number): void {

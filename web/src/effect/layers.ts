@@ -71,17 +71,17 @@ export function newLayer(kind: LayerKind, name?: string, values: Layer['values']
   }
 }
 
-/** Controls that every layer has; all others are its recipe's. */
-const COMMON = ['on', 'opacity', 'blend', 'light', 'name']
+/** Before the name of what every layer has (on, opacity, blend, light, name); a bare name is a control of its recipe. */
+export const LAYER = 'layer:'
 /** Before the name of a mask's control. */
 export const MASK = 'mask:'
 /** Before CONTROL:NAME of what drives a control. */
 export const DRIVE = 'drive:'
 export const OWN = 'own'
 
-/** Set a control of a layer: one that every layer has, one of its mask, NODE.INPUT of an own recipe, or one of its recipe's. */
+/** Set a control of a layer: layer:PART of what every layer has, one of its mask, NODE.INPUT of an own recipe, or one of its recipe's. */
 export function assign(layer: Layer, control: string, value: Plain): void {
-  if (COMMON.includes(control)) Object.assign(layer, { [control]: value })
+  if (control.startsWith(LAYER)) Object.assign(layer, { [control.slice(LAYER.length)]: value })
   else if (control.startsWith(MASK)) {
     if (layer.mask) layer.mask.values[control.slice(MASK.length)] = value
   } else if (control.startsWith(DRIVE)) {
@@ -114,7 +114,7 @@ export function fitToControls(layer: Layer, controls: Control[]): void {
 }
 
 /** What a layer's opacity looks like among its controls. */
-export const OPACITY: Control = { name: 'opacity', title: 'Opacity', type: 'number', unit: '', low: 0, high: 1, step: 0.01, default: 1, choices: [] }
+export const OPACITY: Control = { name: `${LAYER}opacity`, title: 'Opacity', type: 'number', unit: '', low: 0, high: 1, step: 0.01, default: 1, choices: [] }
 
 export function canBeDriven(control: Control | undefined): boolean {
   if (!control) return false

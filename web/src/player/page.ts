@@ -48,7 +48,7 @@ function size(): [number, number] {
 async function start(): Promise<void> {
   const { program, material } = await load('.')
   const player = new Player(canvas, program, material)
-  const opacities = Object.entries(program.uniforms).filter(([name]) => name.endsWith('.opacity'))
+  const opacities = Object.entries(program.uniforms).filter(([name]) => /\.(layer:)?opacity$/.test(name))
   const began = performance.now()
   function hold(down: boolean): void {
     for (const [name, value] of opacities) player.uniforms[name] = down ? 0 : value

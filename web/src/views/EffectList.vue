@@ -93,7 +93,7 @@ useKeys({ n: () => void create() })
         <p class="light">
           {{ one.effect.layers.map((layer) => layer.name).join(', ') || 'No layers yet' }}
         </p>
-        <p class="light">{{ when.format(new Date(`${one.changed}Z`)) }}</p>
+        <p class="light">{{ when.format(new Date(one.changed)) }}</p>
         <p class="acts">
           <button class="word" @click="rename(one.id)">Rename</button>
           <button class="word" @click="act(api.duplicate(one.id))">Duplicate</button>

@@ -33,7 +33,7 @@ async function open(): Promise<void> {
     standIn = await StandIn.open()
     if (!canvas.value || closed) return
     player = new Player(canvas.value, program, material)
-    opacities = Object.fromEntries(Object.entries(program.uniforms).filter(([name]) => name.endsWith('.opacity')))
+    opacities = Object.fromEntries(Object.entries(program.uniforms).filter(([name]) => /\.(layer:)?opacity$/.test(name)))
     void run()
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)

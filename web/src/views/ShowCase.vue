@@ -47,7 +47,7 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
         <a :href="one.phone"><img :src="`/api/packages/${one.code}/files/icon.png`" :alt="`Icon of ${one.name}`" width="176" height="176" /></a>
         <a class="title" :href="one.phone">{{ one.name }}</a>
         <p class="figure">{{ weight(one.weight) }} · {{ one.phone }}</p>
-        <p>{{ when.format(new Date(`${one.created}Z`)) }}</p>
+        <p>{{ when.format(new Date(one.created)) }}</p>
         <p class="acts">
           <a class="word" :href="one.phone">Open on a phone</a>
           <a class="word" :href="`/api/packages/${one.code}/download`" download>Download</a>

@@ -53,7 +53,18 @@ _RULES: dict[str, Callable[..., Any]] = {
 _TYPES = {"float": np.float32, "int": np.int32, "bool": np.bool_}
 
 
-def run(program: Program, camera: Floats, inputs: Inputs, state: State | None = None, half: bool = False) -> list[Floats]:
+Patience = Callable[[], None]
+"""Called before every operation; raises what shall end a run that has become too long."""
+
+
+def run(
+    program: Program,
+    camera: Floats,
+    inputs: Inputs,
+    state: State | None = None,
+    half: bool = False,
+    patience: Patience | None = None,
+) -> list[Floats]:
     """Pictures of shape (height, width, 3), one an output, from a camera picture (height, width, 3 or 4), all float32.
 
     `state` is read, and changed to what the next frame reads. `half`: pictures between passes are rounded to half precision, as
@@ -64,7 +75,7 @@ def run(program: Program, camera: Floats, inputs: Inputs, state: State | None = 
     given = {**inputs.uniforms, "frame.width": width, "frame.height": height}
     signals = program.plan.signals
     numbers = dict(zip(map(id, signals), program.signals.run(given, state.cells), strict=True))
-    run = _Run(program, camera, inputs, state, _by_form(signals, numbers), half)
+    run = _Run(program, camera, inputs, state, _by_form(signals, numbers), half, patience)
     with np.errstate(all="ignore"):
         flat = run.values(program.flat, (height, width))
         kept = {k: run.picture(p) for k, p in program.plan.kept.items()}
@@ -80,8 +91,16 @@ def _by_form(signals: Sequence[Value], numbers: dict[int, Any]) -> Callable[[Val
 
 class _Run:
     def __init__(
-        self, program: Program, camera: Floats, inputs: Inputs, state: State, signal: Callable[[Value], Any], half: bool
+        self,
+        program: Program,
+        camera: Floats,
+        inputs: Inputs,
+        state: State,
+        signal: Callable[[Value], Any],
+        half: bool,
+        patience: Patience | None,
     ) -> None:
+        self.patience = patience
         self.stages, self.half = program.stages, half
         self.camera, self.inputs, self.state, self.signal = camera, inputs, state, signal
         self.frame = camera.shape[:2]
@@ -117,6 +136,8 @@ class _Run:
         needed = _needed([order[p] for p in places])
         for value in order:
             if id(value) in needed:
+                if self.patience:
+                    self.patience()
                 done[id(value)] = self.value(value, [done.get(id(a)) for a in value.arguments], shape, leaves)
         return [done[id(order[place])] for place in places]
 
