@@ -114,7 +114,7 @@ def catalogue() -> Catalogue:
     )
 
 
-@routes.get("/layers/{kind}/icon")
+@routes.get("/layers/{kind}/icon", response_class=Response)
 def icon_of_layer(kind: str, setting: int | None = None) -> Response:
     """A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings."""
     recipe = _shipped(kind)
@@ -153,7 +153,7 @@ def _cost(kind: str) -> Cost:
     return Cost(passes=passes, operations=operations, words=f"{words}: {much}{', and loops' if loops else ''}")
 
 
-@routes.get("/nodes/{kind}/icon")
+@routes.get("/nodes/{kind}/icon", response_class=Response)
 def icon_of_node(kind: str) -> Response:
     """What a node gives by itself, small."""
     if kind not in CATALOGUE:

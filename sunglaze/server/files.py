@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from typing import Annotated, Literal
 
@@ -60,7 +59,7 @@ def get_asset(session: Database, key: str) -> Asset:
         return Asset.of(files.asset(session, key))
 
 
-@routes.get("/assets/{key}/file")
+@routes.get("/assets/{key}/file", response_class=Response)
 def get_asset_file(session: Database, key: str) -> Response:
     """The file as it was given."""
     with session:
@@ -69,7 +68,7 @@ def get_asset_file(session: Database, key: str) -> Response:
     return Response(data, media_type="application/octet-stream", headers=headers)
 
 
-@routes.get("/neutral")
+@routes.get("/neutral", response_class=Response)
 def neutral_lookup(
     size: Annotated[int, Query(ge=SMALLEST, le=LARGEST_CUBE)],
     layout: Literal["strip", "grid", "hald", "cube"],
@@ -110,7 +109,7 @@ def withdraw_package(session: Writing, code: str) -> None:
         files.unpublish(session, code)
 
 
-@routes.get("/packages/{code}/download")
+@routes.get("/packages/{code}/download", response_class=Response)
 def download_package(session: Database, code: str) -> Response:
     with session:
         row = files.package(session, code)
@@ -119,12 +118,12 @@ def download_package(session: Database, code: str) -> Response:
     return Response(row.data, media_type="application/zip", headers=headers)
 
 
-@routes.get("/packages/{code}/files/{path:path}")
+@routes.get("/packages/{code}/files/{path:path}", response_class=Response)
 def package_file(session: Database, code: str, path: str) -> Response:
     """One file of a package, unpacked; what the phone asks for."""
     with session:
         archive = open_archive(files.package(session, code).data)
     if path not in archive.namelist():
-        return Response(json.dumps({"message": f"the package has no file '{path}'"}), 404, media_type="application/json")
+        raise effects.NotThere(f"the package has no file '{path}'")
     kind = _TYPES.get(path.rpartition(".")[2], "application/octet-stream")
     return Response(archive.read(path), media_type=kind, headers=_FOREVER)

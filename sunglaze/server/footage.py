@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import base64
-import binascii
 from typing import Annotated
 
 import cv2
@@ -79,7 +78,7 @@ async def put_track(
     """Keep what trackers saw in one picture; the last one is what Python waits for."""
     try:
         mask = base64.b64decode(track.mask, validate=True)
-    except binascii.Error:
+    except ValueError:
         raise BadFile("the mask is no base64") from None
 
     seen = await off_the_loop(lambda: checked(mask, track.faces))

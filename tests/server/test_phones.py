@@ -6,6 +6,7 @@ import os
 import ssl
 import stat
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import cv2
@@ -60,7 +61,17 @@ def test_phones_see_published_effects_and_nothing_else(opened: Served) -> None:
             assert "html" in phone.get(f"/p/{code}").headers["content-type"]
             for path in ("/api/effects", f"/effects/{effect}", "/api/phones", "/api/openapi.json", "/api/assets/x/file"):
                 assert (path, phone.get(path).status_code) == (path, 403)
-            assert phone.get("/api/camera/frames/0.jpg", params={"own": "0" * 64}).status_code == 403
+            # Named as it is read: encoded, said twice, or beside what is harmless, it is the same question.
+            for query in (
+                "own=" + "0" * 64,
+                "o%77n=" + "0" * 64,
+                "%6fwn=x",
+                "who=beekeeper&o%77%6e=x",
+                "light=noon&light=dusk",
+                "x=1",
+            ):
+                assert (query, phone.get(f"/api/camera/frames/0.jpg?{query}").status_code) == (query, 403)
+            assert phone.get("/api/camera/frames/0.jpg?who=beekeeper&light=noon&screen=1%3A1").status_code == 200
             assert phone.get("/").headers["location"] == "/showcase"
             assert phone.post(f"/api/effects/{effect}/publish").status_code == 403
             assert phone.delete(f"/api/packages/{code}").status_code == 403
@@ -70,6 +81,25 @@ def test_phones_see_published_effects_and_nothing_else(opened: Served) -> None:
             httpx.get(f"https://127.0.0.1:{port}/", verify=trust)
         again = desk.post("/api/phones", json={"open": True}).json()
         assert again["fingerprint"] == state["fingerprint"]
+
+
+def test_opened_many_times_at_once_it_is_opened_once_and_closes(opened: Served) -> None:
+    """Six at once had opened listeners of which three went on after "closed"."""
+
+    def listening() -> int:
+        """Ports that this server's process holds on all addresses."""
+        sockets = {os.readlink(link) for link in Path(f"/proc/{opened.process.pid}/fd").iterdir() if link.is_symlink()}
+        rows = [line.split() for line in Path("/proc/net/tcp").read_text().splitlines()[1:]]
+        return sum(row[1].startswith("00000000:") and row[3] == "0A" and f"socket:[{row[9]}]" in sockets for row in rows)
+
+    with httpx.Client(base_url=opened.address, timeout=30) as desk:
+        for _ in range(2):
+            with ThreadPoolExecutor(6) as pool:
+                states = list(pool.map(lambda _: desk.post("/api/phones", json={"open": True}).json(), range(6)))
+            assert len({state["address"] for state in states}) == 1
+            assert listening() == 1
+            assert desk.post("/api/phones", json={"open": False}).json()["address"] is None
+            assert listening() == 0
 
 
 def test_the_code_asks_for_a_path(opened: Served) -> None:

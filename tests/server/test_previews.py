@@ -13,7 +13,6 @@ from PIL import Image
 
 from sunglaze.core.camera.cameras import colours, shrunk
 from sunglaze.core.camera.cast import Sitting, StandIn
-from tests.serving import Served
 
 OWN = {
     "id": "own",
@@ -29,11 +28,6 @@ OWN = {
     },
     "mask": {"kind": "circle", "values": {"width": 0.5, "height": 0.5, "soft": 0.0}},
 }
-
-
-@pytest.fixture
-def http(served: Served) -> httpx.Client:
-    return httpx.Client(base_url=served.address, timeout=120)
 
 
 def seen(http: httpx.Client, **asked: Any) -> tuple[dict[str, Any], np.ndarray]:

@@ -22,11 +22,6 @@ from tests.server.streaming import FILL
 from tests.serving import Served
 
 
-@pytest.fixture
-def http(served: Served) -> httpx.Client:
-    return httpx.Client(base_url=served.address, timeout=120)
-
-
 def made(http: httpx.Client, layers: list[dict[str, object]] | None = None) -> dict[str, object]:
     state = http.post("/api/effects", json={"name": "Test"}).json()
     if layers is not None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import bisect
 import io
+import math
 import threading
-from collections.abc import Iterator
 from typing import Any
 
 import av
@@ -64,7 +64,7 @@ class Footage:
         with self._lock:
             try:
                 return self._clip.picture(number)
-            except (av.FFmpegError, Undecoded):
+            except Undecoded:
                 self.damaged.add(number)
                 return self._clip.last_good()
 
@@ -120,29 +120,47 @@ class _Clip:
         self.seconds = max((last - self._marks[0]) * base, self.times[-1] + LAST_SECONDS / 4)
         if self.seconds > MOST_SECONDS:
             raise BadFile(f"the clip is {self.seconds:.0f} s long; {MOST_SECONDS:.0f} s are the most, so cut it first")
-        self._frames: Iterator[Any] | None = None
+        self._frames: Any = None
+        self._ahead: Any = None
         self._next = -1
         self._recent: tuple[int, Pixels] | None = None
         self._blank = np.zeros((stream.height, stream.width, 3), np.uint8)
 
     def last_good(self) -> Pixels:
-        """The picture that was decoded last; black where none was. The next one is looked for anew."""
-        self._frames = None
+        """The picture that was decoded last; black where none was."""
         return self._recent[1] if self._recent else self._blank
 
     def picture(self, number: int) -> Pixels:
         if self._recent and self._recent[0] == number:
             return self._recent[1]
-        mark = self._marks[number]
         if self._frames is None or number != self._next:
-            self._container.seek(mark, stream=self._stream, backward=True)
-            self._frames = self._container.decode(self._stream)
-        for frame in self._frames:
-            if frame.pts is not None and frame.pts >= mark:
-                self._next = number + 1
-                self._recent = (number, self._upright(frame))
-                return self._recent[1]
-        raise Undecoded(f"picture {number} of the clip cannot be decoded")
+            self._container.seek(self._marks[number], stream=self._stream, backward=True)
+            self._frames, self._ahead = self._container.decode(self._stream), None
+        self._next = number + 1
+        frame = self._decoded(number)
+        self._recent = (number, self._upright(frame))
+        return self._recent[1]
+
+    def _decoded(self, number: int) -> Any:
+        """The frame of a picture, going on over damage. Raises Undecoded where there is none; a later one that came is held."""
+        mark, following = self._marks[number], self._marks[number + 1] if number + 1 < len(self._marks) else math.inf
+        frame, self._ahead = self._ahead, None
+        failures = 0
+        while frame is None or frame.pts is None or frame.pts < mark:
+            try:
+                frame = next(self._frames)
+            except (StopIteration, av.EOFError):
+                raise Undecoded(f"the clip has no picture {number}") from None
+            except av.FFmpegError:
+                # Decoding goes on with what follows the damage.
+                self._frames, frame = self._container.decode(self._stream), None
+                failures += 1
+                if failures > len(self._marks):
+                    raise Undecoded(f"picture {number} of the clip cannot be decoded") from None
+        if frame.pts >= following:
+            self._ahead = frame
+            raise Undecoded(f"picture {number} of the clip cannot be decoded")
+        return frame
 
     def _upright(self, frame: Any) -> Pixels:
         """What a file does not say of its colours is as common practice has it: BT.709 from 720 rows on, else BT.601."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import codecs
 import re
+import warnings
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,7 @@ _KEYWORDS = {"TITLE", *_SIZES, *_RANGES, *_ENDS}
 MOST_BYTES = 64 * 1024 * 1024
 _CHUNK = 1 << 16
 """Bytes of a table that are read at a time: between them other threads have their turn."""
+_MOST_BLANK = 1 << 20
 _LARGEST = float(np.finfo(np.float32).max)
 _FILLED = re.compile(rb"[^\s]")
 _TABLE_BEGINS = re.compile(rb"[-+.0-9]|(?i:nan|inf)")
@@ -55,8 +57,7 @@ def _header(data: bytes) -> tuple[dict[str, tuple[int, str]], int]:
     """Keywords with their line number and the rest of the line, and the place of the table's first byte."""
     settings: dict[str, tuple[int, str]] = {}
     at = 0
-    while filled := _FILLED.search(data, at):
-        # Blank lines are passed over at once, however many there are.
+    while filled := _FILLED.search(data, at, at + _MOST_BLANK):
         begins = filled.start()
         ends = data.find(b"\n", begins)
         ends = len(data) if ends < 0 else ends
@@ -73,6 +74,8 @@ def _header(data: bytes) -> tuple[dict[str, tuple[int, str]], int]:
         if keyword in settings:
             raise BadFile(f"{keyword} is given a second time; first in line {settings[keyword][0]}", _line(data, begins))
         settings[keyword] = (_line(data, begins), rest.strip())
+    if len(data) - at > _MOST_BLANK:
+        raise BadFile("there are nothing but blank lines from here on", _line(data, at))
     return settings, len(data)
 
 
@@ -125,20 +128,42 @@ def _table(data: bytes, first: int, rows: int) -> NDArray[np.float64]:
     while at < len(data):
         ends = data.find(b"\n", min(at + _CHUNK, len(data)))
         ends = len(data) if ends < 0 else ends
-        lines = [parts for line in data[at:ends].split(b"\n") if (parts := line.split()) and not parts[0].startswith(b"#")]
-        numbers = _quickly(lines)
-        if numbers is None or found + len(lines) > rows:
+        numbers = _plain_rows(data[at:ends])
+        if numbers is None:
+            numbers = _rows([parts for line in data[at:ends].split(b"\n") if (parts := line.split()) and parts[0][:1] != b"#"])
+        if numbers is None or found + len(numbers) > rows:
             _blame(data, at, ends, rows - found, rows)
         assert numbers is not None
-        table[found : found + len(lines)] = numbers
-        found += len(lines)
+        table[found : found + len(numbers)] = numbers
+        found += len(numbers)
         at = ends + 1
     if found < rows:
         raise BadFile(f"the table has {found:,} rows, its size asks for {rows:,}; is the file cut off?", _line(data, len(data)))
     return table
 
 
-def _quickly(lines: list[list[bytes]]) -> NDArray[np.float64] | None:
+def _plain_rows(text: bytes) -> NDArray[np.float64] | None:
+    """Rows of nothing but three numbers each, quickly; none where there is anything else."""
+    letters = np.frombuffer(text, np.uint8)
+    blank = letters <= 32
+    begins = ~blank
+    begins[1:] &= blank[:-1]
+    ends = np.flatnonzero(letters == 10)
+    words = np.diff(np.concatenate([[0], np.cumsum(begins)[ends], [begins.sum()]]))
+    if not np.isin(words, (0, 3)).all() or b"#" in text:
+        return None
+    with warnings.catch_warnings():
+        warnings.simplefilter("error", DeprecationWarning)  # what is no number ends the reading with one
+        try:
+            numbers = np.fromstring(text, np.float64, sep=" ")
+        except (DeprecationWarning, ValueError):
+            return None
+    if numbers.size != words.sum() or not (np.abs(numbers) <= _LARGEST).all():
+        return None
+    return numbers.reshape(-1, 3)
+
+
+def _rows(lines: list[list[bytes]]) -> NDArray[np.float64] | None:
     """Rows of three numbers; none where one is something else."""
     if any(len(parts) != 3 for parts in lines):
         return None

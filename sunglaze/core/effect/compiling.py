@@ -14,7 +14,7 @@ from typing import Any
 from sunglaze.core.effect.document import DRIVE, MASK, OPACITY, OWN, Effect, Layer
 from sunglaze.core.effect.literals import Known, Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
-from sunglaze.core.effect.recording import Given, Recorder, inputs_of, result_of
+from sunglaze.core.effect.recording import Given, Recorder, inputs_of, kind_set, result_of
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene
@@ -155,7 +155,8 @@ def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: K
         if plain is None:
             continue
         try:
-            given[port.name] = Given(symbol(port.kind, plain, f"{prefix}{port.name}", known), port.kind.name)
+            made = symbol(port.kind, plain, f"{prefix}{port.name}", known)
+            given[port.name] = Given(made, kind_set(port.kind, made))
         except BadEffect as error:
             raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
     return given

@@ -250,7 +250,7 @@ class Recorder:
         except BadEffect as error:
             self.fault(f"'{port.title}': {error}", node.id, port.name)
             return None
-        return Given(made, _kind_set(kind, made))
+        return Given(made, kind_set(kind, made))
 
     def nothing(self, kind: Type) -> Given:
         """What an input is given where nothing is wired or set: what is below, or the drawn pixel's place."""
@@ -327,7 +327,7 @@ class Recorder:
         return outputs[name]
 
 
-def _kind_set(kind: Type, made: Symbol) -> str:
+def kind_set(kind: Type, made: Symbol) -> str:
     """The type of what is set on an `any` input: as many numbers as there are."""
     if kind.name != "any":
         return kind.name
