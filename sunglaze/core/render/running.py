@@ -67,6 +67,8 @@ def run(
     done: dict[str, tuple[Surface, int]] = {"camera": (camera, width)}
     kept: dict[str, Surface] = {}
     plan = program.plan
+    for old in [key for key in room.surfaces if key[0] >= len(plan.passes)]:
+        del room.surfaces[old]
     for place, one in enumerate(plan.passes):
         out, size = _target(one, place, room, width, rows, pixels)
         if one.target is not None:
@@ -123,6 +125,9 @@ def _given(picture: Picture, inputs: Inputs, state: State, room: Room, width: in
         return memory((picture.channels, 1, padded(1)), np.float32), 1
     known = room.given.get(picture.name)
     if known is None or known[0] is not pixels:
+        # What an edit left behind goes.
+        for old in [name for name in room.given if name not in inputs.pictures]:
+            del room.given[old]
         room.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
     return known[1], pixels.shape[1]
 

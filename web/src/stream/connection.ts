@@ -7,7 +7,8 @@ import type { FrameHeader, Header, ScopeHeader, TilesHeader, Trouble, View } fro
 
 /** Pictures are the listener's to close. */
 export interface Listener {
-  frame(header: FrameHeader, picture: ImageBitmap): void
+  /** `file` holds the picture once more, for whoever wants a copy. */
+  frame(header: FrameHeader, picture: ImageBitmap, file: Blob): void
   tiles(header: TilesHeader, picture: ImageBitmap): void
   scope(header: ScopeHeader, picture: ImageBitmap): void
   trouble(trouble: Trouble | null): void
@@ -98,7 +99,7 @@ export class Connection {
     else if (header.type === 'scope') this.listener.scope(header, picture)
     else if (order > this.shown) {
       this.shown = order
-      this.listener.frame(header, picture)
+      this.listener.frame(header, picture, blob)
     } else picture.close()
     this.send({ type: 'ack', kind: header.type })
   }

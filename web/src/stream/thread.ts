@@ -36,10 +36,10 @@ async function draw(picture: ImageBitmap): Promise<number> {
   return at
 }
 
-async function drawFrame(header: FrameHeader, picture: ImageBitmap): Promise<void> {
+async function drawFrame(header: FrameHeader, picture: ImageBitmap, file: Blob): Promise<void> {
   const mine = ++newest
   if (!canvas || replaced) return picture.close()
-  const copy = copied ? await createImageBitmap(picture) : null
+  const copy = copied ? await createImageBitmap(file, { colorSpaceConversion: 'none' }) : null
   // Copies may end out of order, too.
   if (mine < newest) {
     copy?.close()
@@ -50,7 +50,7 @@ async function drawFrame(header: FrameHeader, picture: ImageBitmap): Promise<voi
 }
 
 const connection = new Connection({
-  frame: (header, picture) => void drawFrame(header, picture),
+  frame: (header, picture, file) => void drawFrame(header, picture, file),
   tiles: (header, picture) => say({ type: 'tiles', header, picture }, picture),
   scope: (header, picture) => say({ type: 'scope', header, picture }, picture),
   trouble: (trouble) => say({ type: 'trouble', trouble }),
