@@ -207,12 +207,15 @@ def inspect(
 ) -> None:
     """Say what a lookup is, how far from neutral, and whether it was damaged."""
     opened = _open(file, read_as)
-    facts = {"found": opened.found, "sure": opened.sure, "bits": opened.bits, **opened.inspection.as_dict()}
+    facts = {"found": opened.found, "sure": opened.sure, "like": opened.like, "bits": opened.bits, **opened.inspection.as_dict()}
     if as_json:
         typer.echo(json.dumps(facts))
         return
     found = opened.inspection
     typer.echo(f"{opened.found}, {found.kind} of {found.size} steps" + ("" if opened.sure else "; layout uncertain"))
+    if opened.like != "lookup":
+        words = "is rather some other picture" if opened.like == "picture" else "may be some other picture"
+        typer.echo(f"{words} than a lookup: {opened.likeness:.2f} of it hangs on the colour that is looked up")
     typer.echo(f"range {found.lowest:.4f} to {found.highest:.4f}")
     typer.echo(f"shift from neutral {found.mean_shift:.4f} in the mean, {found.largest_shift:.4f} at most")
     typer.echo("monotonic along grey" if found.monotonic else "not monotonic along grey")

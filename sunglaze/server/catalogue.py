@@ -15,7 +15,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.icons import icon_file, layer_icon, node_icon
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
-from sunglaze.core.effect.recipe import Fault, Recipe, read_recipe, schema
+from sunglaze.core.effect.recipe import Fault, Plain, Recipe, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadFile, GlazeError
@@ -50,7 +50,7 @@ ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
 
-def _port(port: Port, title: str | None = None) -> PortKind:
+def _port(port: Port, title: str | None = None, also: dict[str, Plain] | None = None) -> PortKind:
     kind = port.kind
     return PortKind(
         name=port.name,
@@ -62,6 +62,7 @@ def _port(port: Port, title: str | None = None) -> PortKind:
         step=kind.step,
         choices=list(kind.choices),
         default=list(port.default) if isinstance(port.default, tuple) else port.default,
+        also=also or {},
     )
 
 
@@ -81,7 +82,7 @@ def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
 
 
 def _controls(recipe: Recipe) -> list[PortKind]:
-    return [_port(port, given.shown) for given in recipe.inputs if (port := port_of(recipe, given))]
+    return [_port(port, given.shown, given.also) for given in recipe.inputs if (port := port_of(recipe, given))]
 
 
 def _looks(recipe: Recipe) -> list[LayerLook]:

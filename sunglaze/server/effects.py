@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Response
+from anyio import to_thread
+from fastapi import APIRouter, File, Response, UploadFile
 
 from sunglaze.core.effect.document import Effect
-from sunglaze.server.requests import Database, RowNumber, Writing, body, describes
+from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.server.limits import MOST_FILE_BYTES
+from sunglaze.server.requests import Database, RowNumber, Writing, body, describes, off_the_loop
 from sunglaze.server.schemas import EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
-from sunglaze.store import effects
+from sunglaze.store import arriving, effects
 
 routes = APIRouter(prefix="/api/effects", tags=["effects"])
 
@@ -24,6 +27,22 @@ def list_effects(session: Database) -> list[EffectState]:
 def create_effect(session: Writing, new: NewEffect) -> EffectState:
     with session.begin():
         return EffectState.of(effects.create(session, Effect(name=new.name)))
+
+
+@routes.post("/import", status_code=201)
+async def import_effect(session: Writing, file: Annotated[UploadFile, File()]) -> EffectState:
+    """A new effect from a file: a document, or a package (.glaze) with what it refers to."""
+    name, data = file.filename or "file", await file.read(MOST_FILE_BYTES + 1)
+    try:
+        effect, come = await off_the_loop(lambda: arriving.read_effect(data))
+    except GlazeError as error:
+        raise BadFile(f"{name}: {error}") from None
+
+    def put() -> EffectState:
+        with session.begin():
+            return EffectState.of(arriving.keep(session, name, effect, come))
+
+    return await to_thread.run_sync(put)
 
 
 @routes.get("/{effect_id}")

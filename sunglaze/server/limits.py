@@ -17,7 +17,7 @@ MOST_FILE_BYTES = 64 * MEGABYTE
 MOST_JSON_BYTES = 4 * MEGABYTE
 _FORM_BYTES = MEGABYTE
 _LIMITS: tuple[tuple[re.Pattern[str], int], ...] = (
-    (re.compile(r"/api/(lookups|pictures|footage)"), MOST_FILE_BYTES + _FORM_BYTES),
+    (re.compile(r"/api/(lookups|pictures|footage|effects/import)"), MOST_FILE_BYTES + _FORM_BYTES),
     (re.compile(r"/api/recipes/import"), MOST_JSON_BYTES + _FORM_BYTES),
     (re.compile(r"/api/footage/[^/]+/tracks/[^/]+"), 8 * MEGABYTE),
 )

@@ -81,11 +81,13 @@ class TakeName(BaseModel):
 
 
 class LookupFacts(BaseModel):
-    """What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit."""
+    """What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit. `like`: whether
+    a picture is rather a lookup or some other picture."""
 
     found: Literal["cube file", "strip", "grid", "hald"]
     choices: list[Literal["strip", "grid", "hald"]]
     sure: bool
+    like: Literal["lookup", "unsure", "picture"] = "lookup"
     bits: int | None
     kind: Literal["cube", "curves"]
     size: int
@@ -167,7 +169,8 @@ class Package(BaseModel):
 
 
 class PortKind(BaseModel):
-    """An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing."""
+    """An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
+    `also`: what other controls are set to when this one is chosen."""
 
     name: str
     title: str
@@ -178,6 +181,7 @@ class PortKind(BaseModel):
     step: float | None
     choices: list[str]
     default: Plain
+    also: dict[str, Plain] = Field(default_factory=dict)
 
 
 class NodeKind(BaseModel):

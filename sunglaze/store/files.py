@@ -36,6 +36,7 @@ def lookup_facts(data: bytes) -> Facts:
         "found": opened.found,
         "choices": list(opened.choices),
         "sure": opened.sure,
+        "like": opened.like,
         "bits": opened.bits,
         **opened.inspection.as_dict(),
     }

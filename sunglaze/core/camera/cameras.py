@@ -84,7 +84,8 @@ _NUMBERS = itertools.count()
 
 
 class Own:
-    """Footage of the artist's own in the camera's place, covering the screen. Who is where is known where it was tracked."""
+    """Footage of the artist's own in the camera's place, covering the screen. Who is where is known where it was tracked;
+    elsewhere all is taken for the person."""
 
     def __init__(self, footage: Footage, width: int, height: int, tracks: Tracks | None = None) -> None:
         self.footage, self.width, self.height = footage, width, height
@@ -114,7 +115,8 @@ class Own:
         return self.footage.at(number / RATE)
 
     def _made(self, shown: int) -> Words:
-        person = self._person(shown) if shown in self.tracks else None
+        # As long as nobody has looked for people, all is taken for them: what is cut out of it stays whole.
+        person = self._person(shown) if shown in self.tracks else np.full((self.height, self.width), 255, np.uint8)
         return words(cover(self.footage.picture(shown), self.width, self.height), person)
 
     def _person(self, shown: int) -> NDArray[np.uint8]:

@@ -7,18 +7,20 @@ from pathlib import PurePath
 from typing import Literal
 
 from sunglaze.core.colour.cube_file import read_cube, write_cube
-from sunglaze.core.colour.inspection import Inspection, inspect
+from sunglaze.core.colour.inspection import LIKE_A_LOOKUP, LIKE_A_PICTURE, Inspection, inspect, likeness
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.lut_picture import LAYOUTS, Layout, read_lut_picture, write_lut_picture
 from sunglaze.core.errors import BadFile
 
+Like = Literal["lookup", "unsure", "picture"]
 Found = Literal["cube file", "strip", "grid", "hald"]
 _PICTURES = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"RIFF", b"BM", b"II*\0", b"MM\0*")
 
 
 @dataclass(frozen=True)
 class OpenedLut:
-    """A lookup with how it was found. `choices` are the layouts that its size admits; `sure` as in lut_picture.Reading."""
+    """A lookup with how it was found. `choices` are the layouts that its size admits; `sure` as in lut_picture.Reading;
+    `likeness` of a picture to a lookup as inspection.likeness has it."""
 
     lut: Lut
     found: Found
@@ -26,6 +28,14 @@ class OpenedLut:
     bits: int | None
     sure: bool
     inspection: Inspection
+    likeness: float | None = None
+
+    @property
+    def like(self) -> Like:
+        """What a picture is most like; a `.cube` file is a lookup by what it says."""
+        if self.likeness is None or self.likeness >= LIKE_A_LOOKUP:
+            return "lookup"
+        return "picture" if self.likeness < LIKE_A_PICTURE else "unsure"
 
 
 def open_lut(data: bytes, layout: Layout | None = None) -> OpenedLut:
@@ -39,7 +49,8 @@ def open_lut(data: bytes, layout: Layout | None = None) -> OpenedLut:
     size = reading.lut.size
     choices: tuple[Layout, ...] = ("strip",) if reading.layout == "strip" else ("grid", "hald")
     assert size
-    return OpenedLut(reading.lut, reading.layout, choices, reading.bits, reading.sure, inspect(reading.lut, reading.file.lossy))
+    inspection = inspect(reading.lut, reading.file.lossy)
+    return OpenedLut(reading.lut, reading.layout, choices, reading.bits, reading.sure, inspection, likeness(reading.lut))
 
 
 def lut_bytes(lut: Lut, name: str, layout: Layout | None, bits: int = 16) -> bytes:

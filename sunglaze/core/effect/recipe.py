@@ -75,7 +75,7 @@ class RecipeInput(Strict):
     """What a recipe is given from outside: a control of its layer, or an input of its group. It feeds `to`, NODE.INPUT each.
 
     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
-    of the first input it feeds.
+    of the first input it feeds. `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
     """
 
     id: Id
@@ -86,6 +86,7 @@ class RecipeInput(Strict):
     high: Bound | None = None
     step: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] | None = None
     unit: Annotated[str, Field(max_length=40)] | None = None
+    also: dict[Id, Plain] = Field(default_factory=dict)
     help: Annotated[str, Field(max_length=2000)] = ""
 
     @model_validator(mode="after")

@@ -272,10 +272,15 @@ class Edges(NamedTuple):
     angle: Degrees
 
 
+FAINT, CLEAR = 0.5 / 255, 2 / 255
+"""Strengths of an edge, half a code and two codes of 8 bits, between which its angle comes in: half precision and rounding stay
+below."""
+
+
 @node("Sobel", "filter")
 def sobel(picture: PictureIn = None, thickness: Annotated[Pixels, Span(0.5, 12)] = 1.0) -> Edges:
-    """How strong the edge at a pixel is (1 at an edge from black to white), and the direction in which it brightens. Sobel and
-    Feldman (1968), on BT.709 luma."""
+    """How strong the edge at a pixel is (1 at an edge from black to white), and the direction in which it brightens; 0 where
+    there is no edge. Sobel and Feldman (1968), on BT.709 luma."""
     source = frame_sized(picture)
     # In single precision: where the picture is nearly flat, the angle hangs on its last bits.
     light = computed([luma(p.colour_here(source))], precise=True)
@@ -288,7 +293,8 @@ def sobel(picture: PictureIn = None, thickness: Annotated[Pixels, Span(0.5, 12)]
     across = (at(step, back) - at(back, back)) + (at(step, 0) - at(back, 0)) * 2.0 + (at(step, step) - at(back, step))
     down = (at(back, step) - at(back, back)) + (at(0, step) - at(0, back)) * 2.0 + (at(step, step) - at(step, back))
     strength = v.sqrt(across * across + down * down) * 0.25
-    return Edges(strength, f.atan2(down, across) * (180 / math.pi))
+    # Of what is flat, an angle would be that of rounding: it comes in with the edge.
+    return Edges(strength, f.atan2(down, across) * (180 / math.pi) * v.smoothstep(FAINT, CLEAR, strength))
 
 
 @node("Smaller", "filter")

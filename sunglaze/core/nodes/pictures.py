@@ -66,6 +66,27 @@ def asset_sequence(
     return on_sheet(sheet, place, columns, rows, frame_of(turn, count, order))
 
 
+@node("Cell of a sheet", "picture")
+def sheet_cell(
+    sheet: Asset = None,
+    place: Vec2 = None,
+    columns: Annotated[Whole, Span(1, 64)] = 18,
+    rows: Annotated[Whole, Span(1, 64)] = 18,
+    column: Whole = 0,
+    row: Whole = 0,
+) -> Colour:
+    """One of the pictures that lie side by side on a sheet, by its column and row; these go round. Neighbours do not show."""
+    across, down = record("imax", columns, 1), record("imax", rows, 1)
+    index = f.iadd(f.imul(_round(row, down), across), _round(column, across))
+    return on_sheet(sheet, place, across, down, index)
+
+
+def _round(number: Value, count: Value) -> Value:
+    """A whole number held to 0 up to `count` by going round, from below as well."""
+    rest = record("isub", number, f.imul(record("idiv", number, count), count))
+    return record("iselect", record("ilt", rest, 0), f.iadd(rest, count), rest)
+
+
 def frame_of(turn: Value, count: Value, order: str) -> Value:
     """Which of `count` frames shows at a turn."""
 

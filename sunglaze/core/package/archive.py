@@ -61,13 +61,13 @@ class Piece:
 def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, str], pictures: dict[str, str]) -> dict[str, Any]:
     """What web/src/player takes: signals as data, passes as shaders. `tables` and `pictures` give the files of what they read.
 
-    A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`.
+    A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
     """
     program = program.final
     names = program.tables
     return {
         "format": "sun-glaze/program",
-        "version": 2,
+        "version": 3,
         "name": name,
         "rate": RATE,
         "uniforms": {n: inputs.uniforms.get(n, 0.0) for n in program.uniforms},

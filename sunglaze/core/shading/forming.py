@@ -106,19 +106,19 @@ def _part(values: Sequence[Value]) -> Part:
             needs.setdefault(f"stage {value.attribute[0]}", str(value.attribute[0]))
         elif value.op == "advance":
             cells.append(value)
-        for picture in _read(value):
+        for picture in pictures_read(value):
             needs.setdefault(picture.name, picture)
     return Part(tuple(needs.values()), tuple(leaves), tuple(cells))
 
 
-def _read(value: Value) -> list[Picture]:
+def pictures_read(value: Value) -> list[Picture]:
     """The pictures that a value reads by itself; those of a loop, in its turns."""
     found = []
     for one in value.attribute:
         if isinstance(one, Picture):
             found.append(one)
         elif isinstance(one, Body):
-            found += [picture for inner in needed(one.results) for picture in _read(inner)]
+            found += [picture for inner in needed(one.results) for picture in pictures_read(inner)]
     return found
 
 

@@ -17,6 +17,7 @@ from functools import cached_property
 from sunglaze.core.shading.expression import Rate, Value, listing, needed, record
 from sunglaze.core.shading.forming import Around, Form, Kept, form, part
 from sunglaze.core.shading.pictures import Picture
+from sunglaze.core.shading.splitting import MOST_SLOTS, asks_too_much, cut, samplers
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,7 +64,7 @@ class Plan:
 
 
 MOST_READ = 12
-"""Pictures that a pass reads where another was drawn into it; WebGL 2 promises sixteen."""
+"""Pictures and tables that a pass reads where another was drawn into it; splitting.py has what WebGL 2 promises."""
 LITTLE_WORK = 40
 """Operations a pixel that may be computed for nothing while a layer is off, rather than to store and read a picture."""
 
@@ -77,6 +78,7 @@ class _Planner:
         self.cells: dict[bytes, Value] = {}
         self.signals: dict[bytes, int] = {}
         self.values: list[Value] = []
+        self.cuts: dict[str, Picture] = {}
         self.find(outputs, keep)
 
     def find(self, outputs: Sequence[Value], keep: Sequence[Picture]) -> None:
@@ -115,7 +117,7 @@ class _Planner:
         joined = self.read_by_one(forms)
         if joined:
             forms = self.forms(joined)
-        passes = tuple(self.one_pass(one, self.pictures.get(name)) for name, one in forms.items())
+        passes = tuple(self.one_pass(one, self.pictures.get(name) or self.cuts.get(name)) for name, one in forms.items())
         # State cells are advanced though no pass may need them in this frame.
         for cell in self.cells.values():
             self.signal(cell)
@@ -124,19 +126,35 @@ class _Planner:
     def forms(self, joined: frozenset[str]) -> dict[str, Form]:
         """Every pass by its picture's name, the frame's last under none; `joined`: pictures that have no pass of their own."""
         around = Around(self.stages)
-        found = {}
+        found: dict[str, Form] = {}
+        self.cuts = {}
         for name, picture in self.pictures.items():
             if name in joined:
                 around.within[name] = gated(picture)
                 continue
-            found[name] = form(picture.values, around, picture.reduce == 1)
+            found[name] = self.fitting(picture.values, around, picture.reduce == 1, found)
             if picture.reduce == 1 and picture.enabled is None:
                 for channel, value in enumerate(picture.values):
                     if value.rate is Rate.PIXEL and (value.arguments or value.op == "stage"):
                         around.stored.setdefault(value.digest, (picture, channel))
                 around.storing.append(name)
-        found[""] = form(self.outputs, around, True)
+        found[""] = self.fitting(self.outputs, around, True, found)
         return found
+
+    def fitting(self, values: Sequence[Value], around: Around, same_size: bool, found: dict[str, Form]) -> Form:
+        """A pass that every device can run; parts of it become pictures that are put among those `found` before it."""
+        one = form(values, around, same_size)
+        while same_size and asks_too_much(one):
+            picture = cut(values, around)
+            if picture is None or picture.name in self.cuts:
+                break
+            self.cuts[picture.name] = picture
+            found[picture.name] = form(picture.values, around, True)
+            for channel, value in enumerate(picture.values):
+                around.stored.setdefault(value.digest, (picture, channel))
+            around.storing.append(picture.name)
+            one = form(values, around, same_size)
+        return one
 
     def read_by_one(self, forms: dict[str, Form]) -> frozenset[str]:
         """Pictures that are better computed where they are read."""
@@ -144,7 +162,8 @@ class _Planner:
         for by, one in forms.items():
             for read in one.pictures:
                 readers.setdefault(read.name, []).append(by)
-        reads = {name: len(one.pictures) for name, one in forms.items()}
+        reads = {name: samplers(one) for name, one in forms.items()}
+        slots = {name: len(one.signals) for name, one in forms.items()}
         chosen = set()
         for name, picture in self.pictures.items():
             if len(readers.get(name, [])) != 1 or picture.reduce != 1 or picture.keeps:
@@ -155,9 +174,11 @@ class _Planner:
                 continue
             alike = picture.enabled is None or (reader is not None and reader.enabled is picture.enabled)
             together = reads[by] - 1 + reads[name]
-            if together <= MOST_READ and (alike or forms[name].work <= LITTLE_WORK):
+            fits = together <= MOST_READ and slots[by] + slots[name] <= MOST_SLOTS
+            if fits and (alike or forms[name].work <= LITTLE_WORK):
                 chosen.add(name)
                 reads[by] = together
+                slots[by] += slots[name]
         return frozenset(chosen)
 
     def one_pass(self, one: Form, target: Picture | None) -> Pass:

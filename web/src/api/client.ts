@@ -30,6 +30,8 @@ export class Refusal extends Error {
 }
 
 export const UNREACHABLE = 0
+/** From this status on it is the server that fails, not what it was asked. */
+export const SERVER_FAILS = 500
 
 async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
   const form = body instanceof FormData
@@ -81,6 +83,7 @@ export const api = {
   cost: (kind: string) => request<Cost>('GET', `/layers/${kind}/cost`),
   previews: (asked: PreviewRequest) => request<RecipePreviews>('POST', '/recipes/preview', asked),
   judging: (layer: Layer) => request<ColourReading | null>('POST', '/layers/judging', layer),
+  importEffect: (file: File) => upload<EffectState>('/effects/import', file),
   importRecipe: (file: File) => upload<RecipeFile>('/recipes/import', file),
   materialx: (recipe: Recipe) => request<RecipeFile>('POST', '/recipes/materialx', recipe),
   addLookup: (file: File) => upload('/lookups', file),

@@ -211,6 +211,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Effect
+         * @description A new effect from a file: a document, or a package (.glaze) with what it refers to.
+         */
+        post: operations["import_effect_api_effects_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{effect_id}": {
         parameters: {
             query?: never;
@@ -939,6 +959,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_import_effect_api_effects_import_post */
+        Body_import_effect_api_effects_import_post: {
+            /** File */
+            file: string;
+        };
         /** Body_import_recipe_api_recipes_import_post */
         Body_import_recipe_api_recipes_import_post: {
             /** File */
@@ -1305,7 +1330,8 @@ export interface components {
         };
         /**
          * LookupFacts
-         * @description What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit.
+         * @description What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit. `like`: whether
+         *     a picture is rather a lookup or some other picture.
          */
         LookupFacts: {
             /**
@@ -1317,6 +1343,12 @@ export interface components {
             choices: ("strip" | "grid" | "hald")[];
             /** Sure */
             sure: boolean;
+            /**
+             * Like
+             * @default lookup
+             * @enum {string}
+             */
+            like: "lookup" | "unsure" | "picture";
             /** Bits */
             bits: number | null;
             /**
@@ -1458,6 +1490,7 @@ export interface components {
         /**
          * PortKind
          * @description An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
+         *     `also`: what other controls are set to when this one is chosen.
          */
         PortKind: {
             /** Name */
@@ -1483,6 +1516,12 @@ export interface components {
             default: string | boolean | number | unknown[] | {
                 [key: string]: unknown;
             } | null;
+            /** Also */
+            also?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
         };
         /**
          * Recipe
@@ -1556,7 +1595,7 @@ export interface components {
          * @description What a recipe is given from outside: a control of its layer, or an input of its group. It feeds `to`, NODE.INPUT each.
          *
          *     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
-         *     of the first input it feeds.
+         *     of the first input it feeds. `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
          */
         RecipeInput: {
             /** Id */
@@ -1580,6 +1619,12 @@ export interface components {
             step?: number | null;
             /** Unit */
             unit?: string | null;
+            /** Also */
+            also?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
             /**
              * Help
              * @default
@@ -2192,9 +2237,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {
@@ -2288,9 +2331,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {
@@ -2754,9 +2795,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {
@@ -2849,9 +2888,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {
@@ -3029,6 +3066,102 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewEffect"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectState"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    import_effect_api_effects_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_import_effect_api_effects_import_post"];
             };
         };
         responses: {
@@ -4456,9 +4589,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {
@@ -4738,9 +4869,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {

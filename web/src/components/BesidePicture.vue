@@ -28,13 +28,13 @@ defineExpose({ move: stream.move })
 
 <style scoped>
 .room {
-  display: grid;
-  place-items: center;
   min-height: 0;
+  min-width: 0;
 }
 .beside {
   display: block;
-  max-width: 100%;
-  max-height: 100%;
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
 }
 </style>

@@ -16,11 +16,11 @@ const emit = defineEmits<{ turn: [value: Plain]; commit: []; choose: [value: Pla
 /** Parts of a whole are shown in per cent, all else in its own unit. */
 const isPart = computed(() => {
   const { unit, low, high } = props.control
-  return unit === 'screen' || (unit === '' && low === 0 && high === 1)
+  return unit === 'screen' || ((unit === '' || unit.startsWith('of ')) && low === 0 && high === 1)
 })
 /** The unit of three numbers that are one for each colour. */
 const COLOURS = 'red green blue'
-const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', [COLOURS]: '' }
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
 const unit = computed(() => (isPart.value ? '%' : (UNITS[props.control.unit] ?? props.control.unit)))
 const isVector = computed(() => props.control.type.startsWith('vec') || Array.isArray(props.value))
 const numbers = (plain: Plain): number[] => (Array.isArray(plain) ? plain.map(Number) : [])

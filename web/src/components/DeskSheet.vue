@@ -6,7 +6,7 @@ export type Tab = 'controls' | 'mask' | 'recipe'
 <script setup lang="ts">
 import { computed, nextTick, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
-import type { Asset, ColourReading, Cost, Layer, Layout, Plain } from '../api/types'
+import type { Asset, ColourReading, Control, Cost, Layer, Layout, Plain } from '../api/types'
 import { useCatalogue } from '../composables/useCatalogue'
 import { useMessages } from '../composables/useMessages'
 import { BLEND_GROUPS, DRIVE, driven, lookupOf, OPACITY, valueOf } from '../effect/layers'
@@ -132,6 +132,13 @@ watch(
   { immediate: true },
 )
 
+/** What is chosen takes along what it needs to be seen, as the switch of a picture. */
+function choose(control: Control, value: Plain): void {
+  const words = typeof value === 'string' && value.length < 30 ? ` ${value}` : ''
+  const also = value === null ? {} : (control.also ?? {})
+  emit('set', `${props.layer.name}: ${control.title}${words}`, { values: { ...props.layer.values, [control.name]: value, ...also } })
+}
+
 function blend(event: Event): void {
   const select = event.target as HTMLSelectElement
   emit('set', `Blend of ${props.layer.name}: ${select.selectedOptions[0]?.text ?? select.value}`, { blend: select.value })
@@ -199,7 +206,7 @@ function tabKey(event: KeyboardEvent): void {
             :drive="layer.drives[control.name] ?? null" @drive="emit('set', ...driven(layer, control.name, control.title, $event))"
             @turn-drive="(name, value) => emit('turn', `${DRIVE}${control.name}:${name}`, value)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
-            @choose="emit('setControl', `${layer.name}: ${control.title}${typeof $event === 'string' && $event.length < 30 ? ` ${$event}` : ''}`, control.name, $event)" />
+            @choose="choose(control, $event)" />
           <DrivenLine
             :control="OPACITY" :value="layer.opacity" :stages="stages" :drive="layer.drives[OPACITY.name] ?? null"
             @drive="emit('set', ...driven(layer, OPACITY.name, 'Opacity', $event))"

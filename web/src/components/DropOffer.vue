@@ -1,6 +1,6 @@
 <!-- A picture was dropped that is no lookup: what it can be. -->
 <script setup lang="ts">
-defineProps<{ file: File | null; uses: { id: string; title: string; help: string }[] }>()
+defineProps<{ file: File | null; lookup: boolean; uses: { id: string; title: string; help: string }[] }>()
 const emit = defineEmits<{ choose: [id: string]; close: [] }>()
 </script>
 
@@ -8,7 +8,7 @@ const emit = defineEmits<{ choose: [id: string]; close: [] }>()
   <v-dialog :model-value="file !== null" max-width="480" @update:model-value="emit('close')">
     <section v-if="file" class="sheet offer" aria-label="What the picture shall be">
       <h2>{{ file.name }}</h2>
-      <p>It is a picture, not a lookup. What shall it be?</p>
+      <p>{{ lookup ? 'It may be a graded lookup, or any other picture. What shall it be?' : 'It is a picture, not a lookup. What shall it be?' }}</p>
       <button v-for="use in uses" :key="use.id" class="use" @click="emit('choose', use.id)">
         <b>{{ use.title }}</b><span>{{ use.help }}</span>
       </button>

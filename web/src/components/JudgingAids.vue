@@ -5,14 +5,17 @@ import type { ColourReading } from '../api/types'
 
 const props = defineProps<{ reading: ColourReading }>()
 
-const farthest = computed(() => Math.max(...props.reading.tones.map((tone) => tone.difference)))
-const mean = computed(() => props.reading.tones.reduce((sum, tone) => sum + tone.difference, 0) / props.reading.tones.length)
-const uneven = computed(() => farthest.value > 3 && farthest.value > 1.6 * mean.value)
+const shifts = computed(() => props.reading.tones.map((tone) => tone.difference))
+const farthest = computed(() => Math.max(...shifts.value))
+/** Alike are shifts of which the largest is below one and a half times the smallest; below a difference of 1 none is seen. */
+const alike = computed(() => farthest.value < 1.5 * Math.min(...shifts.value))
+const far = computed(() => shifts.value.map((shift) => !alike.value && farthest.value >= 1 && shift > 0.85 * farthest.value))
+const SIXTH = 10 / 3
 const verdict = computed(() => {
   if (farthest.value < 1) return 'Skin stays as it is.'
-  const at = props.reading.tones.findIndex((tone) => tone.difference === farthest.value)
-  const which = at < 3 ? 'One of the lightest tones' : at > 6 ? 'One of the darkest tones' : 'One of the middle tones'
-  return uneven.value ? `${which} shifts much farther than the rest.` : 'All tones shift about alike.'
+  if (alike.value) return `All tones shift about alike, by ${Math.min(...shifts.value).toFixed(1)} to ${farthest.value.toFixed(1)}.`
+  const parts = new Set(far.value.flatMap((is, n) => (is ? [n < SIXTH ? 'lightest' : n >= 2 * SIXTH ? 'darkest' : 'middle'] : [])))
+  return `The ${[...parts].join(' and the ')} tones shift most, by up to ${farthest.value.toFixed(1)}; the least shifts by ${Math.min(...shifts.value).toFixed(1)}.`
 })
 const css = (c: [number, number, number]) => `rgb(${c.map((part) => Math.round(Math.min(1, Math.max(0, part)) * 255)).join(' ')})`
 const ramp = computed(() => `linear-gradient(90deg, ${props.reading.grey.map((c) => css(c as [number, number, number])).join(', ')})`)
@@ -24,10 +27,10 @@ const curve = (channel: 0 | 1 | 2) =>
   <section class="aids">
     <h3>Ten skin tones, before above and after below</h3>
     <div class="tones" role="img" :aria-label="`Skin tones before and after. ${verdict}`">
-      <span v-for="tone in reading.tones" :key="tone.before" class="tone">
+      <span v-for="(tone, n) in reading.tones" :key="tone.before" class="tone">
         <i :style="{ background: tone.before }" />
         <i :style="{ background: tone.after }" />
-        <span class="figure" :class="{ far: uneven && tone.difference === farthest }">{{ tone.difference.toFixed(1) }}</span>
+        <span class="figure" :class="{ far: far[n] }">{{ tone.difference.toFixed(1) }}</span>
       </span>
     </div>
     <p class="verdict">Colour difference (CIEDE2000). {{ verdict }}</p>

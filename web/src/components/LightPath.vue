@@ -168,6 +168,12 @@ function point(id: string | null): void {
 // Tiles that have moved leave the hand: the browser says so only a while later.
 watch(() => props.layers.map((layer) => layer.id).join(), () => point(null)) // prettier-ignore
 
+/** What switching does is seen at once, in the whole picture: pointing at the tile begins anew when the hand comes back. */
+function switched(id: string): void {
+  point(null)
+  emit('switch', id)
+}
+
 function choose(): void {
   foot.value = (path.value?.getBoundingClientRect().bottom ?? 210) - 14
   menu.value = true
@@ -207,7 +213,7 @@ defineExpose({ add: choose, rename, group })
           </button>
           <button
             class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
-            :title="layer.on ? 'Switch off' : 'Switch on'" @click="emit('switch', layer.id)" />
+            :title="layer.on ? 'Switch off' : 'Switch on'" @click="switched(layer.id)" />
           <input
             v-if="naming === layer.id" class="field naming" :value="layer.name" maxlength="80" aria-label="Name of the layer"
             @pointerdown.stop @keydown.enter="named($event, layer.id)" @keydown.esc="naming = null" @blur="named($event, layer.id)" />

@@ -96,7 +96,8 @@ function chosen(event: Event): void {
         <span v-else class="second">16, 25, 36, 49 or 64 steps</span>
       </p>
     </div>
-    <p v-if="busy" class="second" role="status">Reading {{ busy }} …</p>
+    <p v-else-if="!asset" class="second" role="status">Reading the lookup …</p>
+    <p v-if="busy" class="second busy" role="status">Reading {{ busy }} …</p>
   </div>
 </template>
 
@@ -105,7 +106,13 @@ function chosen(event: Event): void {
   display: flex;
   gap: 20px;
   align-items: center;
-  min-height: 112px;
+  /* What comes of a file later takes no more room than this: nothing moves under a hand that is on a control below. */
+  min-height: 124px;
+}
+.facts .damaged,
+.facts .second {
+  font-size: 12px;
+  line-height: 1.3;
 }
 .cloud {
   flex: none;

@@ -148,7 +148,10 @@ defineExpose({
       <button class="word" :aria-pressed="faces.on.value" title="The points of faces: the cast's own, or what trackers see (Q)" @click="faces.toggle">Face</button>
       <button class="word" title="Zoom to the pixels (Z, or the wheel)" @click="frame?.nextZoom()">Zoom{{ zoomed }}</button>
       <span class="gap" />
-      <button class="word" :aria-pressed="gpu.wanted.value" :title="source" @click="gpu.toggle">{{ gpu.on.value ? 'GPU' : 'Python' }}</button>
+      <span class="ways" role="group" aria-label="Rendered by" :title="source">
+        <button class="word" :aria-pressed="!gpu.on.value" @click="gpu.wanted.value && gpu.toggle()">Python</button>
+        <button class="word" :aria-pressed="gpu.on.value" :class="{ waits: gpu.wanted.value && !gpu.on.value }" @click="!gpu.wanted.value && gpu.toggle()">GPU</button>
+      </span>
     </div>
   </aside>
 </template>

@@ -14,7 +14,10 @@ const props = withDefaults(
 const emit = defineEmits<{ turn: [value: number]; commit: [] }>()
 
 const rail = ref<HTMLElement | null>(null)
-const wrong = ref(false)
+/** Why what was typed is not what stands there. */
+const wrong = ref('')
+const SAID_MS = 5000
+let timer = 0
 let start = 0
 let dragged = false
 
@@ -98,16 +101,23 @@ function reset(): void {
 function typed(event: Event): void {
   const field = event.target as HTMLInputElement
   const value = sum(field.value.replace(props.unit, ''))
-  wrong.value = value === null
+  wrong.value = value === null ? 'A number, or a sum like 50 + 12.5' : ''
   if (value === null) return
-  turn(value / props.scale)
+  const to = value / props.scale
+  if (to < props.low - 1e-9 || to > props.high + 1e-9) {
+    const ends = [props.low, props.high].map((end) => Number((end * props.scale).toFixed(digits.value)))
+    wrong.value = `It goes from ${ends[0]} to ${ends[1]}${props.unit ? ` ${props.unit}` : ''}; it is held there`
+    window.clearTimeout(timer)
+    timer = window.setTimeout(() => (wrong.value = ''), SAID_MS)
+  }
+  turn(to)
   emit('commit')
   requestAnimationFrame(() => (field.value = shown.value))
 }
 
 function leave(event: FocusEvent): void {
   ;(event.target as HTMLInputElement).value = shown.value
-  wrong.value = false
+  if (!timer) wrong.value = ''
 }
 </script>
 
@@ -131,9 +141,9 @@ function leave(event: FocusEvent): void {
       <input
         class="field" :value="shown" :aria-label="`${name} in ${unit}`" inputmode="decimal" spellcheck="false"
         @change="typed" @blur="leave" @focus="($event.target as HTMLInputElement).select()" />
-      <span class="unit">{{ unit }}</span>
+      <span class="unit" :title="unit">{{ unit }}</span>
     </label>
-    <span v-if="wrong" class="reason" role="alert">A number, or a sum like 50 + 12.5</span>
+    <span v-if="wrong" class="reason" role="alert">{{ wrong }}</span>
   </div>
 </template>
 
@@ -192,6 +202,11 @@ function leave(event: FocusEvent): void {
 }
 /* The longest unit leaves room for a number of five signs. */
 .unit {
+  flex: none;
+  max-width: 44px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
   color: var(--faint);
   font-size: 11.5px;
 }

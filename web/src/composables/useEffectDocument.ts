@@ -3,11 +3,12 @@
  * A save that meets another window's is kept beside it and said so; one that meets no server is tried again.
  */
 import { computed, ref, shallowRef } from 'vue'
-import { api, Refusal, UNREACHABLE } from '../api/client'
+import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
 import { assign } from '../effect/layers'
 
-export type Saving = 'saved' | 'saving' | 'waiting'
+/** `waiting`: it is tried again by itself; `refused`: it is not, and the next change is saved with it. */
+export type Saving = 'saved' | 'saving' | 'waiting' | 'refused'
 
 export interface Watcher {
   show(effect: Effect): void
@@ -19,6 +20,7 @@ export interface Watcher {
 }
 
 const RETRY_MS = 1500
+const LONGEST_RETRY_MS = 12_000
 
 export function useEffectDocument(id: string, watcher: Watcher) {
   const state = shallowRef<EffectState | null>(null)
@@ -29,10 +31,12 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   let queue: Promise<void> = Promise.resolve()
   let waiting = 0
   let unsaved = 0
+  let refused = false
 
   function keep(fresh: EffectState): void {
     state.value = fresh
     base = fresh.revision
+    refused = false
     savedAt.value = new Date(fresh.changed)
   }
 
@@ -95,15 +99,22 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   function inOrder(work: () => Promise<void>): Promise<void> {
     saving.value = 'saving'
     waiting++
-    queue = queue.then(work).finally(() => {
-      waiting--
-      if (!waiting) saving.value = 'saved'
-    })
+    // Whatever goes wrong in one of them, the next ones have their turn.
+    queue = queue
+      .then(work)
+      .catch((error: unknown) => {
+        refused = true
+        watcher.say(`Not saved: ${error instanceof Error ? error.message : String(error)}. The effect stays as you see it; the next change is saved with it.`)
+      })
+      .finally(() => {
+        waiting--
+        if (!waiting) saving.value = refused ? 'refused' : 'saved'
+      })
     return queue
   }
 
   async function store(draft: Effect, gesture: string): Promise<void> {
-    for (;;) {
+    for (let pause = RETRY_MS; ; pause = Math.min(LONGEST_RETRY_MS, pause * 1.5)) {
       try {
         const answer = await api.save(id, base, draft, gesture)
         if (answer.stale) {
@@ -116,14 +127,11 @@ export function useEffectDocument(id: string, watcher: Watcher) {
         saving.value = 'saving'
         return
       } catch (error) {
-        if (!(error instanceof Refusal)) throw error
-        if (error.status !== UNREACHABLE) {
-          watcher.say(`Not saved: ${error.message}`)
-          await load().catch(() => undefined)
-          return
-        }
+        // What is seen is never taken away: a server that fails or is away is asked again, one that refuses is not.
+        if (!(error instanceof Refusal) || (error.status !== UNREACHABLE && error.status < SERVER_FAILS)) throw error
+        if (error.status !== UNREACHABLE && saving.value !== 'waiting') watcher.say(`Not saved yet, it is tried again: ${error.message}`)
         saving.value = 'waiting'
-        await new Promise((resolve) => setTimeout(resolve, RETRY_MS))
+        await new Promise((resolve) => setTimeout(resolve, pause))
       }
     }
   }

@@ -102,7 +102,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
 
   /** Masks come a moment later than the picture; they are drawn as soon as they are there. */
   async function masked(header: typeof last & object): Promise<void> {
-    const masks = await standIn?.masks(header.frame, player?.masks ?? [], header.width, header.height)
+    const masks = await standIn?.masks(header.frame, player?.masks ?? [], header.width, header.height).catch(() => null)
     if (masks && last === header && !real.value) draw(null, masks)
     for (const mask of masks?.values() ?? []) mask.close()
   }

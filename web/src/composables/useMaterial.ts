@@ -9,21 +9,29 @@ import type { useLayers } from './useLayers'
 import { useMessages } from './useMessages'
 
 const AS_CAMERA = 'camera'
+const AS_GRADE = 'grade'
 const CLIP = /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i
 /** Layers that a picture can be dropped into, and which control takes it. */
-const TAKES_A_PICTURE: Record<string, { control: string; also: Layer['values'] }> = {
-  picture: { control: 'picture', also: {} },
-  'cut-out': { control: 'picture', also: {} },
-  'two-picture-exposure': { control: 'photo', also: {} },
-  displace: { control: 'picture', also: { use: true } },
-  reveal: { control: 'picture', also: { use: true } },
+const TAKES_A_PICTURE: Record<string, string> = {
+  picture: 'picture',
+  'cut-out': 'picture',
+  'two-picture-exposure': 'photo',
+  displace: 'picture',
+  reveal: 'picture',
+}
+
+/** Whether a file holds an effect: a package, which is a zip archive, or a document. */
+async function isEffect(file: File): Promise<boolean> {
+  const head = await file.slice(0, 4000).text()
+  return /\.glaze$/i.test(file.name) || head.startsWith('PK\u0003\u0004') || head.includes('"sun-glaze/effect"')
 }
 
 export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLayers>) {
   const { say, complain } = useMessages()
   const { kind } = useCatalogue()
   const busy = ref<string | null>(null)
-  const offered = shallowRef<File | null>(null)
+  /** A picture of which is asked what it shall be; `lookup` is its hash where it may be one, too. */
+  const offered = shallowRef<{ file: File; lookup: string | null } | null>(null)
   const stillName = ref<string | null>(null)
 
   watch(
@@ -34,6 +42,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   )
 
   const uses = computed(() => [
+    ...(offered.value?.lookup ? [{ id: AS_GRADE, title: 'A lookup grade', help: 'Its colours are read as a graded lookup' }] : []),
     ...Object.keys(TAKES_A_PICTURE).flatMap((name) => {
       const found = kind(name)
       return found ? [{ id: name, title: found.name, help: found.help }] : []
@@ -45,6 +54,11 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   async function take(file: File, into: Layer | null): Promise<void> {
     busy.value = file.name
     try {
+      if (await isEffect(file)) {
+        const open = async () => void (location.href = `/effects/${(await api.importEffect(file)).id}`)
+        say(`${file.name} is an effect of its own, and no layer of this one.`, { label: 'Open it as a new effect', run: () => void open().catch(complain) })
+        return
+      }
       if (/\.(json|mtlx)$/i.test(file.name)) {
         const read = await api.importRecipe(file)
         if (read.recipe) layers.insert({ ...ownLayer(nameOfFile(read.recipe.name || file.name)), recipe: read.recipe })
@@ -53,6 +67,11 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       }
       if (file.type.startsWith('video/') || CLIP.test(file.name)) return await lookAt(file)
       const asset = await api.addLookup(file)
+      // Any square picture fits a layout of lookups; what it holds says what it is. On a grade's own desk it was meant.
+      if (asset.lookup?.like !== 'lookup' && into?.kind !== 'lookup-grade') {
+        offered.value = { file, lookup: asset.lookup?.like === 'unsure' ? asset.hash : null }
+        return
+      }
       const lookup = { asset: asset.hash, layout: null }
       if (into?.kind === 'lookup-grade') {
         doc.change(`Lookup ${file.name}`, (draft) => {
@@ -64,12 +83,13 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       } else {
         layers.add('lookup-grade', nameOfFile(file.name), { lookup })
       }
-      if (asset.lookup?.damaged)
+      if (asset.lookup?.like === 'picture') say(`${file.name} is rather a picture than a graded lookup; it is read as one here. Undo takes it out.`)
+      else if (asset.lookup?.damaged)
         say(`${file.name} shows damage of a lossy file${asset.lookup.noise === null ? '' : ` (noise ${asset.lookup.noise.toFixed(4)})`}. It is used, but colours will shift and band: export it again as PNG.`)
       else if (asset.lookup && !asset.lookup.sure) say(`${file.name} fits two layouts; it was read as ${asset.lookup.found}. The desk can change that.`)
     } catch (error) {
       const picture = file.type.startsWith('image/') && error instanceof Refusal && into?.kind !== 'lookup-grade'
-      if (picture) offered.value = file
+      if (picture) offered.value = { file, lookup: null }
       else complain(error)
     } finally {
       busy.value = null
@@ -77,9 +97,13 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   }
 
   async function useAs(id: string): Promise<void> {
-    const file = offered.value
+    const { file, lookup } = offered.value ?? { file: null, lookup: null }
     offered.value = null
     if (!file) return
+    if (id === AS_GRADE) {
+      layers.add('lookup-grade', nameOfFile(file.name), { lookup: { asset: lookup, layout: null } })
+      return
+    }
     if (id === AS_CAMERA) {
       await lookAt(file)
       return
@@ -87,7 +111,8 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     busy.value = file.name
     try {
       const asset = await api.addPicture(file)
-      const { control, also } = TAKES_A_PICTURE[id] ?? { control: 'picture', also: {} }
+      const control = TAKES_A_PICTURE[id] ?? 'picture'
+      const also = kind(id)?.controls.find((one) => one.name === control)?.also ?? {}
       layers.add(id, id === 'picture' ? nameOfFile(file.name) : undefined, { [control]: asset.hash, ...also })
     } catch (error) {
       complain(error)

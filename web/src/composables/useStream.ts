@@ -14,6 +14,7 @@ export function useStream() {
   const probed = shallowRef<FrameHeader['probe'] | null>(null)
   const scope = shallowRef<HTMLCanvasElement | null>(null)
   const trouble = ref<Trouble | null>(null)
+  const note = ref('')
   const moves = new Map<number, number>()
   const edits = new Map<number, number>()
   const watchers = new Set<(header: FrameHeader, picture: ImageBitmap | null) => void>()
@@ -100,6 +101,7 @@ export function useStream() {
     if (data.type === 'frame') drawn(data.header, data.at - performance.timeOrigin, data.picture)
     else if (data.type === 'painted') performance.mark('frame', { startTime: data.at - performance.timeOrigin })
     else if (data.type === 'connected') status.up = data.up
+    else if (data.type === 'note') note.value = data.message
     else if (data.type === 'trouble') {
       trouble.value = data.trouble
       answered.value = Math.max(answered.value, data.trouble?.serial ?? 0)
@@ -160,6 +162,7 @@ export function useStream() {
     probed,
     status,
     trouble,
+    note,
     /** Whether a change is on its way that the picture does not show yet. */
     busy: computed(() => asked.value > answered.value || looks.value > looked.value),
     show(effect: Effect): void {

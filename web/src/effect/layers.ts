@@ -114,7 +114,7 @@ export function fitToControls(layer: Layer, controls: Control[]): void {
 }
 
 /** What a layer's opacity looks like among its controls. */
-export const OPACITY: Control = { name: `${LAYER}opacity`, title: 'Opacity', type: 'number', unit: '', low: 0, high: 1, step: 0.01, default: 1, choices: [] }
+export const OPACITY: Control = { name: `${LAYER}opacity`, title: 'Opacity', type: 'number', unit: '', low: 0, high: 1, step: 0.01, default: 1, choices: [], also: {} }
 
 export function canBeDriven(control: Control | undefined): boolean {
   if (!control) return false

@@ -21,6 +21,7 @@ export interface ProgramPass {
 }
 
 export interface Program {
+  version: number
   name: string
   rate: number
   uniforms: Record<string, number>
@@ -47,12 +48,21 @@ void main() {
   gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0);
 }`
 
+/** The version from which on shaders take a pass's numbers as vectors of four; before, one by one. */
+const BY_FOURS = 3
+
+/** Numbers filled up to whole vectors of four. */
+function byFours(numbers: number[]): number[] {
+  return [...numbers, ...Array<number>((4 - (numbers.length % 4)) % 4).fill(0)]
+}
+
 export class Player {
   private readonly gl: WebGL2RenderingContext
   private surfaces: Surfaces
   private built: Built[] = []
   private signals: Signals
   private lost = false
+  private readonly closed = new AbortController()
   readonly uniforms: Record<string, number>
 
   /** Throws with plain words where this device cannot run the program. */
@@ -66,15 +76,24 @@ export class Player {
     this.gl = gl as WebGL2RenderingContext
     this.uniforms = { ...source.uniforms }
     this.signals = new Signals(source.signals)
-    canvas.addEventListener('webglcontextlost', (event) => {
-      event.preventDefault()
-      this.lost = true
-    })
-    canvas.addEventListener('webglcontextrestored', () => {
-      this.lost = false
-      this.surfaces = new Surfaces(this.gl)
-      this.build()
-    })
+    const { signal } = this.closed
+    canvas.addEventListener(
+      'webglcontextlost',
+      (event) => {
+        event.preventDefault()
+        this.lost = true
+      },
+      { signal },
+    )
+    canvas.addEventListener(
+      'webglcontextrestored',
+      () => {
+        this.lost = false
+        this.surfaces = new Surfaces(this.gl)
+        this.build()
+      },
+      { signal },
+    )
     this.surfaces = new Surfaces(this.gl)
     this.build()
   }
@@ -120,8 +139,13 @@ export class Player {
       })
       if (pass.person) gl.uniform1i(place('person'), this.surfaces.bind('person', pass.pictures.length + pass.tables.length))
       const values = (places: number[]) => places.map((at) => numbers[at] ?? 0)
-      if (pass.floats.length) gl.uniform1fv(place('u'), values(pass.floats))
-      if (pass.ints.length) gl.uniform1iv(place('w'), values(pass.ints))
+      if (this.source.version < BY_FOURS) {
+        if (pass.floats.length) gl.uniform1fv(place('u'), values(pass.floats))
+        if (pass.ints.length) gl.uniform1iv(place('w'), values(pass.ints))
+      } else {
+        if (pass.floats.length) gl.uniform4fv(place('u'), byFours(values(pass.floats)))
+        if (pass.ints.length) gl.uniform4iv(place('w'), byFours(values(pass.ints)))
+      }
       gl.drawArrays(gl.TRIANGLES, 0, 3)
     }
   }
@@ -168,9 +192,11 @@ export class Player {
 
   /** Give back what the device holds for this player. */
   close(): void {
+    this.closed.abort()
     for (const { program } of this.built) this.gl.deleteProgram(program)
     this.built = []
     this.surfaces.close()
+    for (const picture of this.material.pictures.values()) picture.close()
   }
 }
 

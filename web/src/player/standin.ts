@@ -23,6 +23,8 @@ export interface SeenFace {
 
 const OPTIONS = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
 const AHEAD = 8
+/** A loop of the cast with a mask or two. */
+const MOST_FILES = 1200
 
 export class StandIn {
   private readonly files = new Map<string, Promise<Blob>>()
@@ -43,7 +45,7 @@ export class StandIn {
 
   async frame(number: number): Promise<ImageBitmap> {
     const place = number % this.facts.frames
-    for (let ahead = 1; ahead <= AHEAD; ahead++) void this.file(`frames/${(place + ahead) % this.facts.frames}.jpg`)
+    for (let ahead = 1; ahead <= AHEAD; ahead++) this.file(`frames/${(place + ahead) % this.facts.frames}.jpg`).catch(() => undefined)
     return createImageBitmap(await this.file(`frames/${place}.jpg`), OPTIONS)
   }
 
@@ -64,9 +66,21 @@ export class StandIn {
   private file(path: string): Promise<Blob> {
     let found = this.files.get(path)
     if (!found) {
-      found = fetch(`/api/camera/${path}${this.query}`).then((answer) => answer.blob())
+      found = this.fetched(path)
       this.files.set(path, found)
+      // What failed is asked for again the next time; of the rest, the oldest goes.
+      found.catch(() => this.files.delete(path))
+      for (const old of this.files.keys()) {
+        if (this.files.size <= MOST_FILES) break
+        this.files.delete(old)
+      }
     }
     return found
+  }
+
+  private async fetched(path: string): Promise<Blob> {
+    const answer = await fetch(`/api/camera/${path}${this.query}`)
+    if (!answer.ok) throw new Error('A picture of the stand-in camera could not be loaded.')
+    return answer.blob()
   }
 }

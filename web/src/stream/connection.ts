@@ -12,6 +12,7 @@ export interface Listener {
   tiles(header: TilesHeader, picture: ImageBitmap): void
   scope(header: ScopeHeader, picture: ImageBitmap): void
   trouble(trouble: Trouble | null): void
+  note(message: string): void
   connected(up: boolean): void
 }
 
@@ -88,12 +89,15 @@ export class Connection {
     const length = new DataView(data).getUint32(0)
     const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Header
     if (header.type === 'trouble') this.listener.trouble(header)
+    if (header.type === 'note') this.listener.note(header.message)
     if (header.type === 'built') this.listener.trouble(null)
     if (header.type !== 'frame' && header.type !== 'tiles' && header.type !== 'scope') return
     const type = header.type === 'scope' || (header.type === 'frame' && header.lossless) ? 'image/png' : 'image/jpeg'
     const order = header.type === 'frame' ? ++this.order : 0
     const blob = new Blob([new Uint8Array(data, 4 + length)], { type })
-    const picture = await createImageBitmap(blob, { colorSpaceConversion: 'none' })
+    const picture = await createImageBitmap(blob, { colorSpaceConversion: 'none' }).catch(() => null)
+    // One that cannot be decoded is answered all the same, or the server would wait for it for ever.
+    if (!picture) return this.send({ type: 'ack', kind: header.type })
     // Decoding may end out of order; an older frame is never drawn over a newer one.
     if (header.type === 'tiles') this.listener.tiles(header, picture)
     else if (header.type === 'scope') this.listener.scope(header, picture)

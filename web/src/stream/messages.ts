@@ -41,7 +41,7 @@ export interface Trouble {
   serial?: number
 }
 
-export type Header = FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'built' } | { type: 'restarted' }
+export type Header = FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'note'; message: string } | { type: 'built' } | { type: 'restarted' }
 
 export interface View {
   playing?: boolean
@@ -84,4 +84,6 @@ export type Word =
   | { type: 'scope'; header: ScopeHeader; picture: ImageBitmap }
   | { type: 'painted'; at: number }
   | { type: 'trouble'; trouble: Trouble | null }
+  /** What is to be known of the picture though it goes on. */
+  | { type: 'note'; message: string }
   | { type: 'connected'; up: boolean }

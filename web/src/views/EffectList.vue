@@ -14,6 +14,8 @@ const stream = useStream()
 const { say, complain } = useMessages()
 const effects = shallowRef<EffectState[] | null>(null)
 const naming = ref<string | null>(null)
+const over = ref(false)
+const chooser = ref<HTMLInputElement | null>(null)
 
 async function refresh(): Promise<void> {
   try {
@@ -44,6 +46,21 @@ async function act(work: Promise<unknown>): Promise<boolean> {
   }
 }
 
+/** Files that are dropped or chosen become effects; the last one is opened where it is the only one. */
+async function open(files: FileList | null | undefined): Promise<void> {
+  over.value = false
+  const made: EffectState[] = []
+  for (const file of files ?? []) {
+    try {
+      made.push(await api.importEffect(file))
+    } catch (error) {
+      complain(error)
+    }
+  }
+  if (made.length === 1 && files?.length === 1) await router.push(`/effects/${made[0]?.id}`)
+  else await refresh()
+}
+
 async function remove(one: EffectState): Promise<void> {
   if (!(await act(api.remove(one.id)))) return
   say(`Deleted ${one.effect.name}.`, { label: 'Bring it back', run: () => void act(api.restore(one.id)) })
@@ -68,11 +85,14 @@ useKeys({ n: () => void create() })
 </script>
 
 <template>
-  <main class="wall-page">
+  <main class="wall-page" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="open($event.dataTransfer?.files)">
     <header>
       <h1>Sun Glaze</h1>
       <span class="second">effects for the festival's visitors</span>
       <span class="gap" />
+      <span v-if="over" role="status">Drop an effect here: a package (.glaze) or a document (.json)</span>
+      <input ref="chooser" type="file" hidden multiple accept=".glaze,.json" @change="open(($event.target as HTMLInputElement).files)" />
+      <button class="word" @click="chooser?.click()">Open a file …</button>
       <router-link class="word" to="/showcase">Showcase</router-link>
       <button class="act main" title="N" @click="create">New effect</button>
     </header>
@@ -92,6 +112,10 @@ useKeys({ n: () => void create() })
         <router-link v-else :to="`/effects/${one.id}`" class="title">{{ one.effect.name }}</router-link>
         <p class="light">
           {{ one.effect.layers.map((layer) => layer.name).join(', ') || 'No layers yet' }}
+        </p>
+        <p v-if="one.problems?.length" class="light faulty" :title="one.problems.join('\n')">
+          Not all of it is read: {{ one.problems[0] }}
+          <a class="word" :href="`/api/effects/${one.id}/document`" :download="`${one.effect.name}.json`">Download it</a>
         </p>
         <p class="light">{{ when.format(new Date(one.changed)) }}</p>
         <p class="acts">
@@ -129,6 +153,10 @@ useKeys({ n: () => void create() })
 .light {
   color: #fff;
   font-size: 13px;
+}
+.faulty {
+  padding-left: 8px;
+  border-left: 3px solid #fff;
 }
 .none {
   grid-column: 1 / -1;

@@ -56,8 +56,20 @@ async function run(): Promise<void> {
     }
     const now = playing.value ? Math.floor(((performance.now() - start) / 1000) * rate) : frame.value
     if (now === frame.value && canvas.value.dataset.frame === String(now) && !dirty) continue
-    const picture = await standIn.frame(now)
-    const masks = await standIn.masks(now, player.masks)
+    let picture: ImageBitmap
+    let masks: Map<string, ImageBitmap>
+    try {
+      picture = await standIn.frame(now)
+      masks = await standIn.masks(now, player.masks)
+      failures = 0
+    } catch {
+      // A frame that does not come is left out; when many do not, it is said, and still asked for.
+      failures++
+      if (failures === MANY_FAILURES) notice.value = 'The stand-in camera does not answer; it is asked again and again.'
+      await new Promise((resolve) => setTimeout(resolve, Math.min(2000, 50 * failures)))
+      continue
+    }
+    if (notice.value.startsWith('The stand-in camera does not answer')) notice.value = ''
     // One that was on its way when the picture was frozen comes too late: what was seen stays.
     const late = !playing.value && canvas.value.dataset.frame !== undefined && now !== frame.value
     if (!late) {
@@ -71,6 +83,8 @@ async function run(): Promise<void> {
   }
 }
 let dirty = false
+let failures = 0
+const MANY_FAILURES = 10
 
 /** The bare camera while held: with every layer's opacity at zero the program gives it exactly. */
 function hold(down: boolean): void {
@@ -110,6 +124,7 @@ onMounted(open)
 onBeforeUnmount(() => {
   closed = true
   useStandIn()
+  player?.close()
 })
 </script>
 

@@ -83,6 +83,8 @@ const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
 const missing = ref('')
+/** What today's rules refuse in what is stored of this effect. */
+const faulty = ref<string[]>([])
 const path = ref<InstanceType<typeof LightPath> | null>(null)
 const column = ref<InstanceType<typeof PictureColumn> | null>(null)
 const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
@@ -102,11 +104,14 @@ const stages = computed<[string, string][]>(() => {
 })
 const saved = computed(() => {
   if (saving.value === 'saving') return 'saving …'
-  if (saving.value === 'waiting') return 'not saved yet: no answer, trying again'
+  if (saving.value === 'waiting') return 'not saved yet, trying again'
+  if (saving.value === 'refused') return 'the last change is not saved'
   return savedAt.value ? `saved ${savedAt.value.toTimeString().slice(0, 5)}` : ''
 })
 const note = computed(() => {
   if (flipped.value) return 'held: a take'
+  if (stream.note.value) return stream.note.value
+  if (tracking.state.running) return 'people are looked for; until then all is taken for them'
   if (overlaid.value) return 'mask laid over'
   if (solo.value) return `only ${byId(solo.value)?.name ?? ''}`
   if (real.camera.value && (looking.scope.value || looking.probing.value || looking.clipping.value)) return 'scopes, probe and clip read the stand-in'
@@ -127,6 +132,8 @@ function move(layer: string, control: string, value: Plain): void {
 onMounted(async () => {
   try {
     await loading
+    const { problems = [] } = state.value ?? {}
+    if (problems.length) faulty.value = problems
   } catch (error) {
     missing.value = error instanceof Error ? error.message : String(error)
   }
@@ -224,6 +231,28 @@ useKeys(
     'ctrl+shift+z': () => void doc.redo(),
   },
   { b: () => (bare.value = false), j: () => takes.value?.letGo() },
+  {
+    space: () => (playing.value ? 'plays' : 'paused'),
+    ',': () => 'one frame back, paused',
+    '.': () => 'one frame on, paused',
+    g: () => (gpu.wanted.value ? "rendered on this device's GPU" : 'rendered by Python'),
+    w: () => (looking.wipe.value === null ? 'no wipe' : 'wipe: bare at the left'),
+    s: () => `screen ${looking.screen.value}`,
+    z: () => 'zoomed',
+    h: () => looking.scope.value ?? 'no scope',
+    i: () => (looking.probing.value ? 'probe: point at the picture' : 'no probe'),
+    c: () => (looking.clipping.value ? 'what is cut off is marked' : 'no marks'),
+    v: () => `${looking.speed.value * 100} % of the speed`,
+    q: () => (faces.on.value ? 'points of faces' : 'no points of faces'),
+    x: () => (solo.value ? `only ${byId(solo.value)?.name ?? ''} is shown` : 'all layers are shown'),
+    d: () => [`duplicated; ${open.value?.name ?? ''} is open`, { label: 'Undo', run: () => void doc.undo() }],
+    u: () => 'the other camera',
+    1: () => 'controls',
+    2: () => 'mask',
+    3: () => 'recipe',
+    'ctrl+z': () => (state.value?.undo ? `takes back: ${state.value.undo}` : 'nothing to undo'),
+    'ctrl+shift+z': () => (state.value?.redo ? `again: ${state.value.redo}` : 'nothing to redo'),
+  },
 )
 
 const letGo = () => (bare.value = false)
@@ -244,7 +273,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           v-if="naming" class="field effect-name" :value="effect?.name" maxlength="80" aria-label="Name of the effect"
           @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
         <h1 v-else @dblclick="rename"><button title="Rename" @click="rename">{{ effect?.name ?? ' ' }}</button></h1>
-        <span class="saved" role="status" :class="{ waiting: saving === 'waiting' }">{{ saved }}</span>
+        <span class="saved" role="status" :class="{ waiting: saving === 'waiting' || saving === 'refused' }">{{ saved }}</span>
         <span class="gap" />
         <button class="word" :disabled="!state?.undo" :title="state?.undo ? `Undo: ${state.undo}` : 'Nothing to undo'" @click="doc.undo()">Undo</button>
         <button class="word" :disabled="!state?.redo" :title="state?.redo ? `Redo: ${state.redo}` : 'Nothing to redo'" @click="doc.redo()">Redo</button>
@@ -258,6 +287,16 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         @remove="work.remove" @duplicate="work.duplicate" @copy="work.copy" @paste="work.paste" @soloed="soloed" @as-of="asOf = $event"
         @rename="work.rename" @group="work.group" @change-group="work.changeGroup" @move-group="work.moveGroup" @ungroup="work.ungroup"
         @drop.prevent="dropped($event, false)" />
+      <section v-if="faulty.length" class="faulty" role="alert">
+        <p>
+          <b>Not all of what was stored of this effect is read today.</b> What you see is what could be; the stored effect stays as it is until
+          you change something. <a class="word" :href="`/api/effects/${id}/document`" :download="`${effect?.name ?? id}.json`">Download it as stored</a>
+          <button class="word" @click="faulty = []">Close</button>
+        </p>
+        <ul>
+          <li v-for="words in faulty" :key="words">{{ words }}</li>
+        </ul>
+      </section>
       <div class="paper" @drop.prevent="dropped($event, true)">
         <p v-if="over" class="hint" role="status">
           Drop a lookup {{ open?.kind === 'lookup-grade' ? `for ${open.name} here, or on the path for a new layer` : 'or a picture: it is asked what it shall be' }}
@@ -309,7 +348,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       @picture="material.lookAt" @stand-in="material.standIn" @end-beside="besides.stand(null)" @beside-who="besides.stand" />
     <PublishSheet v-model="publishedOpen" :made="published" />
     <KeySheet v-model="keysOpen" />
-    <DropOffer :file="material.offered.value" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
+    <DropOffer :file="material.offered.value?.file ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
   </main>
 </template>
 
@@ -318,6 +357,16 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   display: grid;
   grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
   height: 100vh;
+}
+.faulty {
+  padding: 10px 18px;
+  max-height: 30%;
+  overflow: auto;
+  color: var(--bad);
+  border-bottom: 1px solid var(--line);
+}
+.faulty ul {
+  margin: 4px 0 0 18px;
 }
 /* Two pictures side by side get nearly half of the page, as far as the bar of the effect leaves room. */
 .bench.pair {

@@ -97,8 +97,9 @@ def _head(one: Pass) -> list[str]:
         "uniform ivec2 size;",
         *[f"uniform highp sampler2D p{n};" for n in range(len(one.pictures))],
         *(["uniform highp sampler2D person;"] if reads_person(one) else []),
-        *([f"uniform float u[{floats}];"] if floats else []),
-        *([f"uniform int w[{ints}];"] if ints else []),
+        # By fours: devices count in vectors of four, and an array of single numbers takes one for each.
+        *([f"uniform vec4 u[{-(-floats // 4)}];"] if floats else []),
+        *([f"uniform ivec4 w[{-(-ints // 4)}];"] if ints else []),
         *[f"uniform int n{n};" for n in range(len(one.tables))],
         *samplers,
         "out vec4 result;",
@@ -160,9 +161,10 @@ class _Printer:
                 return self.leaves[value.op, value.attribute]
             case "slot":
                 index = self.places[place]
+                packed = f"[{index // 4}].{'xyzw'[index % 4]}"
                 if self.kinds[place] == "float":
-                    return f"u[{index}]"
-                return f"(w[{index}] != 0)" if value.kind == "bool" else f"w[{index}]"
+                    return f"u{packed}"
+                return f"(w{packed} != 0)" if value.kind == "bool" else f"w{packed}"
             case "target":
                 return f"size[{place}]"
             case "pixel":

@@ -1,0 +1,64 @@
+"""Effects that arrive as files: a document, or a package with the lookups and pictures that it refers to."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from sunglaze.core.colour.cube_file import write_cube
+from sunglaze.core.effect.document import FORMAT, Effect, parse_effect
+from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
+from sunglaze.core.errors import BadFile
+from sunglaze.core.package.archive import read_package
+from sunglaze.core.picture.files import compact, encode_png
+from sunglaze.store import effects, files
+from sunglaze.store.effects import Kept
+
+ZIP = b"PK\x03\x04"
+
+
+def read_effect(data: bytes) -> tuple[Effect, dict[str, tuple[str, bytes]]]:
+    """An effect from a file, and the files that it refers to by the keys that it has for them: their kind and bytes, as far as
+    they come along. Raises BadFile or BadEffect, which name what else the file is."""
+    if not data.startswith(ZIP):
+        return parse_effect(_document(data)), {}
+    effect, material = read_package(data)
+    come = {ref.asset: ("lookup", write_cube(lut)) for ref, lut in material.luts.items()}
+    come |= {key: ("picture", encode_png(compact(pixels))) for key, pixels in material.pictures.items()}
+    # Footage is never packed: it is the artist's own.
+    return effect.model_copy(update={"still": None}), come
+
+
+def _document(data: bytes) -> dict[str, Any]:
+    try:
+        plain = json.loads(data)
+    except (ValueError, RecursionError):
+        raise BadFile("this is neither an effect's document nor a package (.glaze)") from None
+    if isinstance(plain, dict) and plain.get("format") == RECIPE_FORMAT:
+        raise BadFile("this is a recipe: drop it on the desk of an effect, where it becomes a layer")
+    if not isinstance(plain, dict) or plain.get("format") != FORMAT:
+        raise BadFile(f"this is JSON, but no effect: its 'format' is not '{FORMAT}'")
+    return plain
+
+
+def keep(session: Session, name: str, effect: Effect, come: Mapping[str, tuple[str, bytes]]) -> Kept:
+    """A new effect of one that arrived, with its files, which have keys of their own here: they are written anew."""
+    keys = {}
+    for key, (kind, data) in come.items():
+        facts = files.lookup_facts(data) if kind == "lookup" else files.picture_facts(data)
+        keys[key] = files.add(session, kind, f"{key[:12]}.{'cube' if kind == 'lookup' else 'png'}", data, facts).hash
+    renewed = parse_effect(_renamed(effect.model_dump(by_alias=True), keys))
+    return effects.create(session, renewed, f"Opened from {name}"[:200])
+
+
+def _renamed(plain: Any, keys: Mapping[str, str]) -> Any:
+    if isinstance(plain, dict):
+        if plain.get("asset") in keys:
+            return {"asset": keys[plain["asset"]], "layout": None}
+        return {name: _renamed(value, keys) for name, value in plain.items()}
+    if isinstance(plain, list):
+        return [_renamed(value, keys) for value in plain]
+    return keys.get(plain, plain) if isinstance(plain, str) else plain
