@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import re
 import tempfile
 from pathlib import Path
 
+from PIL import Image, ImageChops, ImageStat
 from playwright.sync_api import Page, sync_playwright
 
 from demo.seed import seed
@@ -14,6 +16,9 @@ from tests.serving import serve
 
 OUT = Path("docs/screenshots")
 FRAME = 112
+MOST_BYTES = 200_000
+ALIKE = 4.0
+"""Root mean square of the difference, of 255, below which a view counts as unchanged."""
 
 
 def paused(page: Page, address: str, effect: str, wipe: float | None = None) -> None:
@@ -25,9 +30,29 @@ def paused(page: Page, address: str, effect: str, wipe: float | None = None) -> 
     page.wait_for_timeout(800)
 
 
+def quantised(shot: Image.Image) -> bytes:
+    """A PNG of at most MOST_BYTES: of as many colours as that allows."""
+    for colours in (256, 192, 128, 96, 64, 48, 32):
+        room = io.BytesIO()
+        shot.quantize(colours, Image.Quantize.MEDIANCUT, dither=Image.Dither.NONE).save(room, "PNG", optimize=True)
+        if room.tell() <= MOST_BYTES:
+            break
+    return room.getvalue()
+
+
 def shoot(page: Page, name: str) -> None:
-    page.screenshot(path=OUT / f"{name}.png")
-    print(f"{OUT / name}.png")
+    """Keep a picture of the page; one that hardly differs from the one that is there stays, since history keeps every one."""
+    shot = Image.open(io.BytesIO(page.screenshot())).convert("RGB")
+    path = OUT / f"{name}.png"
+    data = quantised(shot)
+    if path.is_file() and path.stat().st_size <= MOST_BYTES:
+        before = Image.open(path).convert("RGB")
+        now = Image.open(io.BytesIO(data)).convert("RGB")
+        if before.size == now.size and max(ImageStat.Stat(ImageChops.difference(before, now)).rms) < ALIKE:
+            print(f"{path} is as it was")
+            return
+    path.write_bytes(data)
+    print(path)
 
 
 def main() -> None:

@@ -14,7 +14,7 @@ import pytest
 from demo.seed import seed
 from sunglaze.core.colour.cube_file import read_cube, write_cube
 from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
-from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.package.archive import write_package
 from sunglaze.core.picture.files import encode_png
@@ -74,10 +74,18 @@ def test_render_from_a_file_without_a_database(tmp_path: Path) -> None:
 
 def test_render_by_id_and_in_time(tmp_path: Path) -> None:
     seed(tmp_path)
-    for time in (0, 1.5):
-        done = sunglaze("render", "demo-low-tide", "--data", ".", "--time", time, "--out", f"{time}.png", cwd=tmp_path)
+    # On a still picture, so that what differs is the effect's own time: a ramp of the opacity over two seconds, from its formula.
+    still = np.full((64, 48, 3), 40, np.uint8)
+    (tmp_path / "in.png").write_bytes(encode_png(still))
+    drive = {"node": "time-ramp", "values": {"start": 0.0, "end": 1.0, "seconds": 2.0, "easing": "linear"}}
+    layer = Layer(id="f", name="f", kind="fill", values={"colour": "#ffffff"}, drives={"layer:opacity": drive})
+    (tmp_path / "ramp.json").write_text(Effect(name="t", layers=[layer]).model_dump_json(by_alias=True))
+    for time in (0, 0.5, 1.5):
+        done = sunglaze("render", "ramp.json", "--image", "in.png", "--time", time, "--out", f"{time}.png", cwd=tmp_path)
         assert done.returncode == 0, done.stderr
-    assert np.abs(picture(tmp_path / "0.png").astype(int) - picture(tmp_path / "1.5.png")).mean() > 1
+        assert np.abs(picture(tmp_path / f"{time}.png").astype(int) - (40 + 215 * time / 2)).max() <= 4
+    assert sunglaze("render", "demo-low-tide", "--data", ".", "--out", "by-id.png", cwd=tmp_path).returncode == 0
+    assert picture(tmp_path / "by-id.png").shape == (960, 540, 3)
 
 
 def test_an_effect_as_json_finds_its_lookup_beside_it(tmp_path: Path) -> None:

@@ -13,6 +13,7 @@ from sunglaze.core.colour.curves import curve_table, hue_table
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
 from sunglaze.core.effect.recording import Recorder, check_recipe, inputs_of, result_of, settings
+from sunglaze.core.errors import Unfit
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
 from sunglaze.core.nodes.types import Symbol, Type, converts
@@ -120,7 +121,7 @@ def node_cases(node: Node, seed: int) -> Iterator[Case]:
             try:
                 with in_scene(Scene(colour, path="parity")):
                     made = node.record(given)
-            except TypeError:
+            except Unfit:
                 continue  # it takes only what changes once a frame
             numbers = [v for o in node.outputs for v in _numbers(made[o.name])]
             inputs = Inputs({**clock(41, 7), **random.uniforms}, _tables(rng), _asset(rng))

@@ -15,6 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 MEGABYTE = 1024 * 1024
 MOST_FILE_BYTES = 64 * MEGABYTE
 MOST_JSON_BYTES = 4 * MEGABYTE
+TRACKERS = "/assets/tracking-"
 _FORM_BYTES = MEGABYTE
 _LIMITS: tuple[tuple[re.Pattern[str], int], ...] = (
     (re.compile(r"/api/(lookups|pictures|footage|effects/import)"), MOST_FILE_BYTES + _FORM_BYTES),
@@ -64,7 +65,8 @@ class Safety:
 
     def __init__(self, app: ASGIApp, page: Path) -> None:
         self.app = app
-        self.policy = _policy(page.read_text() if page.is_file() else "")
+        text = page.read_text() if page.is_file() else ""
+        self.policy, self.trackers = _policy(text), _policy(text, "'unsafe-eval'")
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -74,7 +76,8 @@ class Safety:
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
-                headers["Content-Security-Policy"] = self.policy
+                # A worker's script brings its own policy. The trackers' is compiled with names made at run time.
+                headers["Content-Security-Policy"] = self.trackers if scope["path"].startswith(TRACKERS) else self.policy
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["X-Frame-Options"] = "DENY"
                 headers["Cross-Origin-Resource-Policy"] = "same-origin"
@@ -88,9 +91,9 @@ class Safety:
 _INLINE = re.compile(r"<script>(.*?)</script>", re.DOTALL)
 
 
-def _policy(page: str) -> str:
+def _policy(page: str, *more: str) -> str:
     hashes = [base64.b64encode(hashlib.sha256(script.encode()).digest()).decode() for script in _INLINE.findall(page)]
-    scripts = " ".join(["'self'", "'wasm-unsafe-eval'", *(f"'sha256-{one}'" for one in hashes)])
+    scripts = " ".join(["'self'", "'wasm-unsafe-eval'", *more, *(f"'sha256-{one}'" for one in hashes)])
     return "; ".join(
         (
             "default-src 'self'",

@@ -96,6 +96,17 @@ def test_sobel_against_scipy() -> None:
     assert apart[strong].max() < 0.01
 
 
+def test_the_angle_of_an_edge_comes_in_with_it() -> None:
+    """Of a flat area an angle would be that of rounding, an artist's flicker: 0 below half a code of 8 bits, whole above two."""
+    rng = np.random.default_rng(4)
+    flat = np.full((16, 12, 4), 0.6, np.float32) + rng.normal(0, 1e-7, (16, 12, 4)).astype(np.float32)
+    assert (render("sobel", flat, "angle", thickness=in_reference(1, flat)) == 0).all()
+    for step, share in ((0.25 / 255, 0.0), (4 / 255, 1.0)):
+        ramp = np.repeat((0.3 + np.arange(12, dtype=np.float32) * step / 2)[None, :, None], 16, axis=0).repeat(4, axis=2)
+        seen = render("sobel", np.ascontiguousarray(ramp.swapaxes(0, 1)), "angle", thickness=in_reference(1, ramp))[4:8, 4:8, 0]
+        assert np.abs(seen - 90 * share).max() < 0.1
+
+
 @pytest.mark.parametrize("radius", [2, 5])
 def test_smoothing_is_the_guided_filter_of_its_paper(radius: int) -> None:
     """He, Sun and Tang, "Guided image filtering" (2013), equations 5, 6 and 8, the picture its own guide."""

@@ -123,8 +123,11 @@ def test_a_tracked_photo_renders_by_its_masks_and_covers_another_screen() -> Non
         picture = as_bgra(play_to(compiled, own, width, 0), width)[:, :, 2::-1].astype(int)
         assert np.abs(picture[person == 0] - (0, 255, 0)).max() <= 1
         assert np.abs(picture[person == 255] - colours(own.frame(0), width)[person == 255]).max() <= 1
+    # As long as nobody has looked, all is taken for the person: a cut-out shows the photo, not an empty backdrop.
     without = Own(Footage(photo), 540, 960)
-    assert (without.frame(0).view(np.uint8).reshape(960, -1, 4)[:, :540, 3] == 0).all()
+    assert (without.frame(0).view(np.uint8).reshape(960, -1, 4)[:, :540, 3] == 255).all()
+    unmasked = as_bgra(play_to(compiled, without, 540, 0), 540)[:, :, 2::-1].astype(int)
+    assert np.abs(unmasked - colours(without.frame(0), 540)).max() <= 1
     assert without.regions(0, ["hair"]) == {}
 
 

@@ -226,7 +226,7 @@ def test_constants_too_large_or_infinite_are_printed() -> None:
 
 def test_the_shader_names_what_it_takes() -> None:
     text = fragment_shader(Program((source() * uniform("gain"),)).plan.passes[0])
-    assert "uniform float u[1];" in text
+    assert "uniform vec4 u[1];" in text
     assert "v" in text.split("result = ")[1]
 
 

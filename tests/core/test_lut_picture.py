@@ -8,12 +8,15 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.inspection import inspect
 from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.colour.lut_picture import Layout, read_lut_picture, write_lut_picture
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.errors import BadFile
-from sunglaze.core.picture.files import encode_png
+from sunglaze.core.picture.files import cover, encode_png
 from tests.core.test_lookup import hald_by_ffmpeg
 from tests.grades import random_cube, smooth_grade, through_jpeg
 
@@ -105,6 +108,22 @@ def test_no_clean_grade_is_named_as_damaged_and_jpegs_are() -> None:
     print(f"named as damaged: {clean} of 200 clean, {named} of 200 after JPEG")
     assert clean == 0
     assert named >= 196
+
+
+def test_a_picture_is_a_lookup_by_what_it_holds() -> None:
+    """Grades of a neutral lookup are; noise, faces and flat colours are not, though they fit a layout; between it is asked."""
+    flat = neutral(16)
+    grades = [flat.table, 1 - flat.table, flat.table**2.2, np.repeat(flat.table.mean(axis=-1, keepdims=True), 3, axis=-1)]
+    for table in grades:
+        for layout in ("strip", "grid", "hald"):
+            assert open_lut(write_lut_picture(cube(table), layout)).like == "lookup"
+    hard = np.repeat((flat.table.mean(axis=-1, keepdims=True) > 0.5).astype(float), 3, axis=-1)
+    assert open_lut(write_lut_picture(cube(hard), "strip")).like == "unsure"
+    face = cover(colours(StandIn(540, 960).frame(0), 540)[200:740], 64, 64)
+    noise = np.random.default_rng(0).integers(0, 256, (64, 64, 3), np.uint8)
+    for picture in (face, noise, np.full((64, 64, 3), 90, np.uint8)):
+        assert open_lut(encode_png(np.ascontiguousarray(picture))).like == "picture"
+    assert open_lut(write_cube(random_cube(1, 5))).like == "lookup"
 
 
 def test_files_that_are_lossy_are_named_whatever_they_measure() -> None:

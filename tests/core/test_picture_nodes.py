@@ -240,6 +240,28 @@ def test_a_sequence_plays_its_frames_in_order(order: str, frames: list[int]) -> 
         assert np.abs(seen * 255 - (which * 40 + 20)).max() < 0.01, (turn, which)
 
 
+@pytest.mark.parametrize(("column", "row", "which"), [(0, 0, 0), (2, 1, 5), (3, 0, 0), (-1, 0, 2), (7, 3, 4), (-4, -1, 5)])
+def test_a_cell_of_a_sheet_goes_round(column: int, row: int, which: int) -> None:
+    values = {"sheet": SHELF, "columns": 3, "rows": 2, "column": column, "row": row}
+    made = recipe({"s": ("sheet-cell", values)}, [], "s.out")
+    assert np.abs(shown(made, sheet_of_greys(), 0) * 255 - (which * 40 + 20)).max() < 0.01
+
+
+def test_glints_of_a_sheet_are_whole_whatever_its_cells_and_the_pictures() -> None:
+    """A disc in each of the sheet's cells, its rim 2 pixels from the cell's border: no glint touches a border of the picture's
+    cells, though these are not as many as the sheet has."""
+    across, side = 12, 16
+    y, x = np.mgrid[0:side, 0:side] - (side - 1) / 2
+    disc = (np.hypot(x, y) < side / 2 - 2).astype(np.uint8) * 255
+    sheet = np.repeat(np.tile(disc, (across, across))[..., None], 3, axis=2)
+    cells = {"c": ("cells", {"count": 5.0}), "s": ("sheet-cell", {"sheet": SHELF, "columns": across, "rows": across})}
+    wires = ["c.inside > s.place", "c.column > s.column", "c.row > s.row"]
+    seen = shown(recipe(cells, wires, "s.out"), sheet, 0, 0, np.zeros((100, 100, 4), np.float32))[..., 0]
+    assert seen.max() > 0.99
+    assert np.abs(seen[::20]).max() < 0.01
+    assert np.abs(seen[:, ::20]).max() < 0.01
+
+
 def test_a_shuffled_sequence_shows_every_frame_and_keeps_to_its_seed() -> None:
     values = {"sheet": SHELF, "columns": 3, "rows": 2, "rate": 30.0, "order": "shuffled"}
     made = recipe({"s": ("asset-sequence", values)}, [], "s.out")

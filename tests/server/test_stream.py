@@ -36,6 +36,10 @@ def test_no_more_than_two_frames_without_an_answer(served: Served) -> None:
                 kinds.append(read(socket, patience=1.5)[0]["type"])
         assert kinds.count("frame") == 2
         assert kinds.count("tiles") == 1
+        # It had waited for an answer, not stopped: with each one a frame comes.
+        for _ in range(3):
+            socket.send(json.dumps({"type": "ack", "kind": "frame"}))
+            assert read(socket)[0]["type"] == "frame"
 
 
 def test_moves_show_and_paused_frames_are_lossless(served: Served) -> None:
@@ -148,3 +152,6 @@ def test_still_viewers_cost_nothing(served: Served) -> None:
                 if header["type"] in ("frame", "tiles"):
                     socket.send(json.dumps({"type": "ack", "kind": header["type"]}))
         assert later.count("frame") == 0
+        # It rested, and had not stalled.
+        socket.send(json.dumps({"type": "view", "frame": 6, "look": 4}))
+        frame(socket, frame=6, look=4)

@@ -44,6 +44,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   const masks = shallowRef<string[]>([])
   let canvas: HTMLCanvasElement | null = null
   let player: Player | null = null
+  let held: ImageBitmap[] = []
   let standIn: StandIn | null = null
   let key = ''
   let timer = 0
@@ -69,6 +70,9 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
         const fresh = new Player(canvas, program, { tables: made.tables.map(floats), pictures })
         player?.close()
         player = fresh
+        // Kept as long as the player is: a lost context is built anew from them.
+        for (const picture of held) picture.close()
+        held = [...pictures.values()]
         key = made.key
         masks.value = fresh.masks
         // It has no picture yet, and a paused stream sends none by itself.
@@ -152,6 +156,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   onBeforeUnmount(() => {
     window.clearTimeout(timer)
     player?.close()
+    for (const picture of held) picture.close()
   })
 
   return {

@@ -20,10 +20,10 @@ const TAKES_A_PICTURE: Record<string, string> = {
   reveal: 'picture',
 }
 
-/** Whether a file holds an effect: a package, which is a zip archive, or a document. */
+/** Whether a file is meant as an effect: a package, which is a zip archive, or a document. */
 async function isEffect(file: File): Promise<boolean> {
   const head = await file.slice(0, 4000).text()
-  return /\.glaze$/i.test(file.name) || head.startsWith('PK\u0003\u0004') || head.includes('"sun-glaze/effect"')
+  return /\.(glaze|zip)$/i.test(file.name) || (/\.json$/i.test(file.name) && head.includes('"sun-glaze/effect"'))
 }
 
 export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLayers>) {

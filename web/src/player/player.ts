@@ -196,7 +196,6 @@ export class Player {
     for (const { program } of this.built) this.gl.deleteProgram(program)
     this.built = []
     this.surfaces.close()
-    for (const picture of this.material.pictures.values()) picture.close()
   }
 }
 

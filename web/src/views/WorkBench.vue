@@ -382,7 +382,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 .left {
   position: relative;
   display: grid;
-  grid-template: 46px auto minmax(0, 1fr) / minmax(0, 1fr);
+  grid-template: 46px auto auto minmax(0, 1fr) / minmax(0, 1fr);
   min-height: 0;
 }
 .bar {
@@ -416,6 +416,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   flex: 1;
 }
 .paper {
+  grid-row: 4;
   display: flex;
   flex-direction: column;
   background: var(--paper);
