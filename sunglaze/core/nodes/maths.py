@@ -189,8 +189,9 @@ def _vector(a: Vec | Value) -> Vec:
 
 @node("Dot product", "maths")
 def dot(a: Any_ = 0.0, b: Any_ = 0.0) -> Number:
-    """The sum of the products of the parts."""
-    return v.dot(_vector(a), _vector(b))
+    """The sum of the products of the parts; a number stands for a vector that has it in every part."""
+    first, *rest = _vector(partwise(lambda x, y: x * y, a, b)).parts()
+    return sum(rest, first)
 
 
 @node("Length", "maths")
