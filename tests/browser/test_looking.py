@@ -106,7 +106,7 @@ def test_a_name_stays_while_it_is_typed_though_the_list_comes_anew(page: Page, a
     with page.expect_response("**/history"):
         held[0].continue_()
     page.unroute("**/history")
-    page.wait_for_timeout(100)
+    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
     expect(takes.get_by_label("Name of Take 1")).to_have_value("All red")
     takes.get_by_label("Name of Take 1").press("Enter")
     takes.get_by_label("Name of All red").wait_for()
@@ -205,7 +205,7 @@ def test_solo_and_switches_on_the_gpu(page: Page, address: str) -> None:
     until(page, lambda: middle_and_corner() == [red, red])
     page.locator(".tile-face").nth(1).click()
     type_value(page, "Opacity", "40")
-    page.wait_for_timeout(600)
+    settle(page)
     assert middle_and_corner() == [red, red]  # off stays off, whatever its opacity
     page.get_by_role("button", name="Switch on Green").click()
     until(page, lambda: middle_and_corner() == [[153, 102, 0], red])

@@ -5,6 +5,7 @@ All nodes and two hundred graphs are `sunglaze parity`; here is every node once,
 
 from __future__ import annotations
 
+import datetime
 import json
 from collections.abc import Iterator
 
@@ -27,6 +28,7 @@ from sunglaze.parity.command import run as parity
 from sunglaze.parity.comparing import compare
 from sunglaze.parity.generating import graph_case, node_cases
 from sunglaze.parity.gpu import Frame, Gpu, gpu
+from tests.core.test_splitting import CASES
 from tests.grades import random_cube, sample_picture, smooth_grade
 from tests.layers import fill, grade
 from tests.signals import random_signals
@@ -95,7 +97,17 @@ def test_every_node_three_ways(player: Gpu, family: str) -> None:
     assert np.mean(left_out) < 0.001
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("name", CASES)
+def test_passes_that_were_split_give_the_same_on_the_gpu(player: Gpu, name: str) -> None:
+    effect, material = CASES[name]
+    assert np.abs(shown(player, effect, material) - wanted(effect, material)).max() <= 2
+
+
+TODAY = int(datetime.datetime.now(datetime.UTC).strftime("%Y%m%d"))
+"""So that graphs are tried that nobody has tried before; a failing test has it in its name."""
+
+
+@pytest.mark.parametrize("seed", [*range(8), *range(TODAY * 1000, TODAY * 1000 + 12)])
 def test_random_graphs(player: Gpu, seed: int) -> None:
     outcome = compare(graph_case(seed), player)
     print(f"left out {100 * outcome.left_out:.2f} %")

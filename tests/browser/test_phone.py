@@ -122,9 +122,10 @@ def test_a_lost_graphics_context_comes_back(phone: Page, package: str) -> None:
         """() => { const gl = document.querySelector('canvas').getContext('webgl2')
             window.lose = gl.getExtension('WEBGL_lose_context'); window.lose.loseContext() }"""
     )
-    phone.wait_for_timeout(300)
+    lost = "document.querySelector('canvas').getContext('webgl2').isContextLost()"
+    until(phone, lambda: phone.evaluate(lost))
     phone.evaluate("window.lose.restoreContext()")
-    phone.wait_for_timeout(800)
+    until(phone, lambda: not phone.evaluate(lost))
     phone.get_by_role("button", name="Freeze").click()
     until(phone, lambda: frozen_in_half_red(phone))
 

@@ -338,7 +338,7 @@ def test_two_hundred_nodes_stay_in_hand(page: Page, address: str) -> None:
     wires = ["below.out > n0.a", *(f"n{n}.out > n{n + 1}.a" for n in range(198))]
     open_recipe(page, address, recipe(nodes, wires, "n198.out"))
     page.keyboard.press("0")
-    page.wait_for_timeout(600)
+    expect(page.locator('[data-id="n10"] header')).to_be_in_viewport()
     expect(page.locator('[data-id="n10"] header')).to_have_text("Add")
     settle(page)
     lighter = np.minimum(bare() + round(0.199 * 255), 255)

@@ -75,7 +75,7 @@ def test_no_page_breaks_its_own_rules(page: Page, address: str) -> None:
 
 
 def test_a_server_that_fails_takes_no_edit_away(page: Page, address: str) -> None:
-    """One unexpected error had ended all saving while "saved" was shown; a server error had put the stored state over the edit."""
+    """An unexpected error had ended all saving while "saved" was shown; a server error had put the stored state over the edit."""
     effect = new_effect(page, address, [{**FILL, "opacity": 1.0}])
     failing = {"status": 500, "content_type": "application/json", "body": json.dumps({"message": "the disk is full; make room"})}
     asked: list[Route] = []

@@ -96,7 +96,7 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     expect(worn.get_by_role("heading", name="Ferry crossing")).to_be_visible()
     worn.wait_for_selector("canvas[data-frame]")
     worn.get_by_role("button", name="Freeze").click()
-    worn.wait_for_timeout(500)
+    expect(worn.get_by_role("button", name="Go on")).to_be_visible()
     number = int(worn.locator("canvas").get_attribute("data-frame") or "")
     seen = pixels(worn, "canvas.screen")
     fill = np.array([0xA8, 0x42, 0x0D]) / 255

@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import LookupRef, Material
@@ -15,7 +16,6 @@ from sunglaze.core.render.running import render_floats
 from sunglaze.core.shading.planning import Pass
 from sunglaze.core.shading.printers import numpy as reference
 from sunglaze.core.shading.printers.glsl import reads_person, slot_kinds
-from tests.grades import random_cube
 
 PROMISED_SAMPLERS, PROMISED_VECTORS = 16, 224
 RNG = np.random.default_rng(3)
@@ -29,7 +29,9 @@ def graded(count: int) -> tuple[Effect, Material]:
         Layer(id=f"g{n}", name="g", kind="lookup-grade", opacity=0.7, values={"lookup": {"asset": ref.asset}})
         for n, ref in enumerate(refs)
     ]
-    return Effect(name="t", layers=layers), Material({ref: random_cube(n, 5) for n, ref in enumerate(refs)})
+    return Effect(name="t", layers=layers), Material(
+        {ref: cube(neutral(5).table ** (0.9 + 0.01 * n)) for n, ref in enumerate(refs)}
+    )
 
 
 def summed(count: int) -> tuple[Effect, Material]:
