@@ -2,10 +2,31 @@
 
 from __future__ import annotations
 
-import pytest
+import time
+from collections.abc import Iterable
 
-from sunglaze.server.rendering.messages import FRAME
-from sunglaze.server.rendering.viewing import AHEAD, SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Viewer
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from sunglaze.core.camera.cameras import words
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.render.frames import prepare
+from sunglaze.core.render.kernel import Words
+from sunglaze.server.rendering.messages import FRAME, SetEffects
+from sunglaze.server.rendering.viewing import (
+    AHEAD,
+    SHORT_ENOUGH,
+    STEPS,
+    TILE_PATIENCE,
+    TILE_SECONDS,
+    TOO_LONG,
+    Pace,
+    Shown,
+    Viewer,
+)
 
 
 def played(pace: Pace, whole: float, frames: int, always: float = 0.004) -> list[int]:
@@ -81,3 +102,37 @@ def test_tiles_give_way_to_frames_but_not_for_ever() -> None:
     assert viewer._tiles_due(tick + 0.02), "nobody waits longer"
     viewer.last_tiles = tick
     assert not viewer._tiles_due(tick + 0.005), "they were there a moment ago"
+
+
+class SlowCamera:
+    """A still camera that takes long to make each frame, as the stand-in does on a screen that nobody has asked for before."""
+
+    width, height, length = 54, 96, 30
+
+    def __init__(self, seconds: float) -> None:
+        self.seconds = seconds
+
+    def frame(self, _number: int) -> Words:
+        time.sleep(self.seconds)
+        return words(np.full((self.height, self.width, 3), 90, np.uint8), None)
+
+    def sized(self, width: int, height: int) -> SlowCamera:
+        self.width, self.height = width, height
+        return self
+
+    def regions(self, _number: int, _names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
+        return {}
+
+
+def test_a_slow_camera_makes_no_picture_smaller() -> None:
+    """At 16:9 three light layers had moved at 320 by 180: the frames of the stand-in, made whole at any size, were counted."""
+    effect = Effect(name="t", layers=[Layer(id="f", name="f", kind="fill", opacity=0.5)])
+    compiled = compile_effect(effect, Material())
+    prepare(compiled)
+    viewer = Viewer(1)
+    viewer.show({"t": Shown(effect, compiled, Material(), SlowCamera(0.06))}, SetEffects(1, {"t": effect}), viewer._start)
+    sizes = []
+    for n in range(12):
+        viewer.unacknowledged[FRAME] = 0
+        viewer.produce(viewer._start + (n + 1) / 15, lambda reply: sizes.append(reply.header.get("width")))
+    assert [size for size in sizes if size is not None][-1] == 540
