@@ -43,7 +43,7 @@ def pillow(form: str) -> bytes:
 
 
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><image href="file:///etc/passwd"/></svg>"""
-EPS = b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 9 9\nshowpage\n"
+EPS = b"%!PS\n%%BoundingBox: 0 0 9 9\nshowpage\n"
 SDP = b"v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video 45454 RTP/AVP 96\na=rtpmap:96 H264/90000\n"
 PLAYLIST = b"#EXTM3U\n#EXT-X-TARGETDURATION:9\n#EXTINF:9,\nfile:///etc/passwd\n#EXT-X-ENDLIST\n"
 LIES = b"\x89PNG\r\n\x1a\n" + b"\0\0\0\rIHDR" + (30_000).to_bytes(4, "big") * 2 + b"\x08\x02\0\0\0"
