@@ -1,5 +1,17 @@
-"""`python -m sunglaze` is the command `sunglaze`."""
+"""The command `sunglaze`, also as `python -m sunglaze`."""
 
-from sunglaze.cli import run
+import sys
 
-run()
+
+def run() -> None:
+    """Entry of the command. Ctrl+C ends it without a traceback, also while its parts are being loaded."""
+    try:
+        from sunglaze.cli import run as command
+
+        command()
+    except KeyboardInterrupt:
+        sys.exit(130)
+
+
+if __name__ == "__main__":
+    run()

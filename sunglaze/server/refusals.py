@@ -58,7 +58,9 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(DatabaseError)
     def disk(request: Request, error: Exception) -> JSONResponse:
         words = disk_trouble(error)
-        return _answer(f"this cannot be kept: {words}", 507) if words else failed(request, error)
+        if not words:
+            return failed(request, error)
+        return _answer(f"this cannot be kept: {words}", 503 if "busy" in words else 507)
 
     @app.exception_handler(Exception)
     def failed(request: Request, error: Exception) -> JSONResponse:

@@ -5,6 +5,9 @@ from __future__ import annotations
 
 import json
 import random
+import sys
+import tempfile
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -14,7 +17,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.recipe import MOST_EXPANDED
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from tests.server.streaming import opened, read, still
-from tests.serving import Served
+from tests.serving import Served, serve
 
 FORMAT = {"format": "sun-glaze/effect", "version": 5, "name": "Odd"}
 
@@ -197,3 +200,12 @@ def test_mutated_documents_have_a_picture_or_words(served: Served) -> None:
     pictures, words = bombard(served, 3, 200)
     assert pictures > 5
     assert words > 20
+
+
+if __name__ == "__main__":
+    with tempfile.TemporaryDirectory() as folder:
+        running = serve(Path(folder))
+        try:
+            print("with a picture, with words:", bombard(running, 11, int(sys.argv[1])))
+        finally:
+            running.stop()

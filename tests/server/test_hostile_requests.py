@@ -14,12 +14,13 @@ import cv2
 import httpx
 import numpy as np
 import pytest
+from fastapi import FastAPI
 from PIL import Image
 from sqlalchemy import event
-from starlette.testclient import TestClient
 
 from sunglaze.server.app import create_app
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
+from tests.coroutines import finished
 from tests.footage import clip
 from tests.server.streaming import FILL, frame, opened, read, still
 from tests.serving import Served
@@ -231,9 +232,18 @@ def test_no_other_site_may_frame_or_embed(http: httpx.Client) -> None:
 
 def test_a_full_disk_is_said_and_reading_goes_on(tmp_path: Path) -> None:
     """SQLite's own limit of pages stands for the disk's end: the same error, from the same call."""
-    app = create_app(tmp_path)
-    with TestClient(app, base_url="http://localhost") as client:
-        kept = client.post("/api/effects", json={"name": "Kept"}).json()
+
+    async def whole() -> None:
+        app = create_app(tmp_path)
+        transport = httpx.ASGITransport(app, client=("127.0.0.1", 1))
+        async with (
+            app.router.lifespan_context(app),
+            httpx.AsyncClient(transport=transport, base_url="http://localhost") as client,
+        ):
+            await filled(app, client)
+
+    async def filled(app: FastAPI, client: httpx.AsyncClient) -> None:
+        kept = (await client.post("/api/effects", json={"name": "Kept"})).json()
         engine = app.state.sessions.kw["bind"]
 
         @event.listens_for(engine, "begin", insert=True)
@@ -242,10 +252,12 @@ def test_a_full_disk_is_said_and_reading_goes_on(tmp_path: Path) -> None:
             pages = raw.execute("PRAGMA page_count").fetchone()[0]
             raw.execute(f"PRAGMA max_page_count = {pages}")
 
-        refused = sent(client, "pictures", png(NOISE))  # type: ignore[arg-type]
+        refused = await client.post("/api/pictures", files={"file": ("large.png", png(NOISE))})
         assert refused.status_code == 507
         assert "the disk is full; make room" in refused.json()["message"]
-        assert client.get(f"/api/effects/{kept['id']}").json() == kept
+        assert (await client.get(f"/api/effects/{kept['id']}")).json() == kept
+
+    finished(whole())
 
 
 def test_a_folder_that_cannot_hold_data_is_said_when_starting() -> None:

@@ -24,8 +24,8 @@ from sunglaze.server.rendering.outbox import Outbox, merged
 
 PING_SECONDS = 1.0
 PATIENCE = 6.0
-STARTING_SECONDS = 10.0
-"""Importing takes a while."""
+STARTING_SECONDS = 40.0
+"""Importing takes two seconds, and on a starved machine many times that; ending what has not begun yet only starves it more."""
 CALM_SECONDS = 60.0
 MOST_ENDS = 8
 """So many ends within CALM_SECONDS, and it is not started again by itself."""
@@ -59,7 +59,7 @@ class Supervisor:
         self._ends: list[float] = []
         self._closing = False
         self._wanted = threading.Event()
-        self._heard = time.monotonic()
+        self._heard, self._patience = time.monotonic(), STARTING_SECONDS
         self._loop = asyncio.get_running_loop()
         self._busy: Any = self._context.RawArray("i", 2)
         self._pipe: Connection
@@ -114,7 +114,8 @@ class Supervisor:
             self._process = self._context.Process(target=worker.main, args=given, name="render", daemon=True)
             self._process.start()
             theirs.close()
-            self._heard = time.monotonic() + STARTING_SECONDS
+            self._heard = time.monotonic()
+            self._patience = STARTING_SECONDS
             self._outbox = Outbox(self._pipe)
             threading.Thread(target=self._listen, args=(self._pipe,), daemon=True, name="listen").start()
             for number, effects in self._effects.items():
@@ -131,7 +132,7 @@ class Supervisor:
                 break
             except TypeError:
                 break  # the pipe was closed while this thread waited in it
-            self._heard = max(self._heard, time.monotonic())
+            self._heard, self._patience = time.monotonic(), PATIENCE
             if reply.viewer:
                 self._tell(reply)
 
@@ -151,7 +152,7 @@ class Supervisor:
             self._process.join(PING_SECONDS)
             if self._closing:
                 return
-            silent = time.monotonic() - self._heard > PATIENCE
+            silent = time.monotonic() - self._heard > self._patience
             if self._process.is_alive() and not silent:
                 continue
             _log.warning("the rendering process %s; starting it again", "hangs" if silent else "ended")
