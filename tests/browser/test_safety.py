@@ -123,7 +123,7 @@ def test_what_a_key_did_is_shown_for_a_moment_and_taken_back(page: Page, address
     expect(page.get_by_text("D: duplicated; Fill is open")).to_be_visible()
     settle(page)
     assert len(page.request.get(f"/api/effects/{effect}").json()["effect"]["layers"]) == 2
-    page.get_by_role("button", name="Undo").last.click()
+    page.locator(".keyed").get_by_role("button", name="Undo").click()
     until(page, lambda: len(page.request.get(f"/api/effects/{effect}").json()["effect"]["layers"]) == 1)
     page.keyboard.press(".")
     expect(page.get_by_text("Full stop: one frame on, paused")).to_be_visible()

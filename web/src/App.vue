@@ -2,7 +2,6 @@
 import { useMessages } from './composables/useMessages'
 
 const { current } = useMessages()
-const TIMES = { news: 8000, trouble: 15_000, key: 3000 }
 
 function act(): void {
   current.message?.act?.run()
@@ -15,7 +14,7 @@ function act(): void {
     <router-view v-slot="{ Component, route }">
       <component :is="Component" :key="route.fullPath.split('?')[0]" />
     </router-view>
-    <v-snackbar v-model="current.open" location="bottom start" :timeout="TIMES[current.message?.kind ?? 'news']">
+    <v-snackbar v-model="current.open" location="bottom start" :timeout="current.message?.kind === 'trouble' ? 15000 : 8000">
       <div class="message" :class="current.message?.kind" role="status">
         <span>{{ current.message?.text }}</span>
         <button v-if="current.message?.act" class="word" @click="act">{{ current.message.act.label }}</button>

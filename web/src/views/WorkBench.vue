@@ -33,7 +33,7 @@ import { lacking } from '../trackers/camera'
 const RecipeSheet = defineAsyncComponent(() => import('../components/recipe/RecipeSheet.vue'))
 
 const props = defineProps<{ id: string }>()
-const { say, complain } = useMessages()
+const { say, complain, keyed } = useMessages()
 const stream = useStream()
 const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say, seen: stream.seen })
 const { effect, state, layers, saving, savedAt } = doc
@@ -274,7 +274,9 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
         <h1 v-else @dblclick="rename"><button title="Rename" @click="rename">{{ effect?.name ?? ' ' }}</button></h1>
         <span class="saved" role="status" :class="{ waiting: saving === 'waiting' || saving === 'refused' }">{{ saved }}</span>
-        <span class="gap" />
+        <span class="keyed" role="status">
+          <template v-if="keyed">{{ keyed.text }} <button v-if="keyed.act" class="word" @click="keyed.act.run">{{ keyed.act.label }}</button></template>
+        </span>
         <button class="word" :disabled="!state?.undo" :title="state?.undo ? `Undo: ${state.undo}` : 'Nothing to undo'" @click="doc.undo()">Undo</button>
         <button class="word" :disabled="!state?.redo" :title="state?.redo ? `Redo: ${state.redo}` : 'Nothing to redo'" @click="doc.redo()">Redo</button>
         <button class="word" title="All keys (?)" @click="keysOpen = true">Keys</button>
@@ -358,6 +360,14 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
   height: 100vh;
 }
+.keyed {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--second);
+}
 .faulty {
   padding: 10px 18px;
   max-height: 30%;
@@ -411,9 +421,6 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 .saved.waiting {
   color: var(--bad);
   font-weight: 650;
-}
-.gap {
-  flex: 1;
 }
 .paper {
   grid-row: 4;

@@ -63,19 +63,21 @@ def run(
     inputs: Inputs,
     state: State | None = None,
     half: bool = False,
+    either_way: np.random.Generator | None = None,
     patience: Patience | None = None,
 ) -> list[Floats]:
     """Pictures of shape (height, width, 3), one an output, from a camera picture (height, width, 3 or 4), all float32.
 
     `state` is read, and changed to what the next frame reads. `half`: pictures between passes are rounded to half precision, as
-    GPUs keep all but the precise ones.
+    GPUs keep all but the precise ones; `either_way`: by chance to the one or the other of the two numbers around a value, since
+    no standard says to which.
     """
     height, width = camera.shape[:2]
     state = state if state is not None else State()
     given = {**inputs.uniforms, "frame.width": width, "frame.height": height}
     signals = program.plan.signals
     numbers = dict(zip(map(id, signals), program.signals.run(given, state.cells), strict=True))
-    run = _Run(program, camera, inputs, state, _by_form(signals, numbers), half, patience)
+    run = _Run(program, camera, inputs, state, _by_form(signals, numbers), half, either_way, patience)
     with np.errstate(all="ignore"):
         flat = run.values(program.flat, (height, width))
         kept = {k: run.picture(p) for k, p in program.plan.kept.items()}
@@ -89,6 +91,14 @@ def _by_form(signals: Sequence[Value], numbers: dict[int, Any]) -> Callable[[Val
     return lambda value: by_digest[value.digest]
 
 
+def _halved(numbers: Array, either_way: np.random.Generator | None) -> Array:
+    near = numbers.astype(np.float16)
+    if either_way is not None:
+        towards = np.where(near.astype(np.float32) < numbers, np.inf, -np.inf).astype(np.float16)
+        near = np.where(either_way.random(near.shape) < 0.5, near, np.nextafter(near, towards))
+    return near.astype(np.float32)
+
+
 class _Run:
     def __init__(
         self,
@@ -98,9 +108,10 @@ class _Run:
         state: State,
         signal: Callable[[Value], Any],
         half: bool,
+        either_way: np.random.Generator | None,
         patience: Patience | None,
     ) -> None:
-        self.patience = patience
+        self.patience, self.either_way = patience, either_way
         self.stages, self.half = program.stages, half
         self.camera, self.inputs, self.state, self.signal = camera, inputs, state, signal
         self.frame = camera.shape[:2]
@@ -116,7 +127,7 @@ class _Run:
                 shape = -(-self.frame[0] // picture.reduce), -(-self.frame[1] // picture.reduce)
                 made: Array = np.stack(self.values(picture.values, shape), axis=-1)
                 if self.half and not picture.precise:
-                    made = made.astype(np.float16).astype(np.float32)
+                    made = _halved(made, self.either_way)
             elif picture.name.startswith("kept:"):
                 empty = np.zeros((*self.frame, picture.channels), np.float32)
                 made = self.state.kept.get(picture.name.removeprefix("kept:"), empty)
