@@ -108,7 +108,7 @@ function typed(event: Event): void {
     const ends = [props.low, props.high].map((end) => Number((end * props.scale).toFixed(digits.value)))
     wrong.value = `It goes from ${ends[0]} to ${ends[1]}${props.unit ? ` ${props.unit}` : ''}; it is held there`
     window.clearTimeout(timer)
-    timer = window.setTimeout(() => (wrong.value = ''), SAID_MS)
+    timer = window.setTimeout(() => ((wrong.value = ''), (timer = 0)), SAID_MS)
   }
   turn(to)
   emit('commit')

@@ -79,6 +79,7 @@ export class Ports {
           low: input.low ?? port.low,
           high: input.high ?? port.high,
           step: input.step ?? port.step,
+          also: input.also ?? {},
           unit: input.unit ?? port.unit,
           default: input.default ?? node.set[name] ?? port.default,
         },
