@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import select
-from sqlalchemy.orm import Session, defer
+from sqlalchemy.orm import Session
 
 from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.colour.lut import Lut
@@ -54,7 +54,7 @@ def add(session: Session, kind: str, name: str, data: bytes, facts: Facts) -> As
     key = hashlib.sha256(data).hexdigest()
     row = session.get(AssetRow, key)
     if row is None:
-        row = AssetRow(hash=key, name=PurePath(name).name[:200] or kind, facts={}, data=data)
+        row = AssetRow(hash=key, name=PurePath(name).name[:200] or kind, facts={}, data=data, size=len(data))
         session.add(row)
     # One file may serve as both: a lookup picture is a picture, too.
     row.facts = {**row.facts, kind: facts}
@@ -110,8 +110,7 @@ def publish(session: Session, kept: Kept, data: bytes) -> PackageRow:
 
 def packages(session: Session) -> list[PackageRow]:
     """All packages, the newest first, without their bytes."""
-    rows = select(PackageRow).options(defer(PackageRow.data)).order_by(PackageRow.created.desc())
-    return list(session.scalars(rows))
+    return list(session.scalars(select(PackageRow).order_by(PackageRow.created.desc())))
 
 
 def package(session: Session, code: str) -> PackageRow:

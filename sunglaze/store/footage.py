@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
 from sunglaze.core.camera.cameras import Own
 from sunglaze.core.camera.footage import Footage
@@ -53,8 +53,8 @@ def tracked(session: Session, key: str) -> tuple[int, int, int | None]:
 
 
 def tracks(session: Session, key: str) -> dict[int, Track]:
-    rows = session.scalars(select(TrackRow).where(TrackRow.asset_hash == key))
-    return {row.number: Track(row.mask, row.faces) for row in rows}
+    rows = select(TrackRow).options(undefer(TrackRow.mask)).where(TrackRow.asset_hash == key)
+    return {row.number: Track(row.mask, row.faces) for row in session.scalars(rows)}
 
 
 def tracks_file(session: Session, key: str) -> bytes:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, String, Text, func
-from sqlalchemy.orm import DeclarativeBase, Mapped, column_property, mapped_column
+from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
 def now() -> datetime:
@@ -56,7 +56,7 @@ class AssetRow(Base):
     name: Mapped[str] = mapped_column(String(200))
     facts: Mapped[dict[str, Any]] = mapped_column(JSON)
     data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
-    size: Mapped[int] = column_property(func.length(data))
+    size: Mapped[int] = mapped_column(server_default="0")
     created: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -67,12 +67,12 @@ class TrackRow(Base):
 
     asset_hash: Mapped[str] = mapped_column(ForeignKey("asset.hash"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
-    mask: Mapped[bytes] = mapped_column(LargeBinary)
+    mask: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     faces: Mapped[list[list[list[float]]]] = mapped_column(JSON)
 
 
 class PackageRow(Base):
-    """A published package. `code` is its short address; `pieces` what each of its files weighs."""
+    """A published package. `code` is its short address; `pieces` what each of its files weighs, `weight` all of it, in bytes."""
 
     __tablename__ = "package"
 
@@ -82,5 +82,5 @@ class PackageRow(Base):
     name: Mapped[str] = mapped_column(String(80))
     pieces: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     weight: Mapped[int]
-    data: Mapped[bytes] = mapped_column(LargeBinary)
+    data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     created: Mapped[datetime] = mapped_column(default=now)

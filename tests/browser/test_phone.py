@@ -106,9 +106,13 @@ def test_what_is_frozen_stays_though_a_frame_was_on_its_way(phone: Page, package
     number = phone.locator("canvas").get_attribute("data-frame")
     before = pixels(phone, "canvas.screen")
     holding = False
+    come: list[str] = []
+    for end in ("requestfinished", "requestfailed"):
+        phone.on(end, lambda request: come.append(request.url))
     for route in held:
         route.continue_()
-    phone.wait_for_timeout(1500)
+    until(phone, lambda: {route.request.url for route in held} <= set(come))
+    phone.evaluate("() => new Promise((shown) => requestAnimationFrame(() => requestAnimationFrame(shown)))")
     assert phone.locator("canvas").get_attribute("data-frame") == number
     assert np.array_equal(pixels(phone, "canvas.screen"), before)
     phone.get_by_role("button", name="Go on").click()

@@ -7,7 +7,7 @@ from typing import Any
 import httpx
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import new_effect, settle
+from tests.browser.workbench import new_effect, settle, until
 
 FILLS: list[dict[str, Any]] = [
     {"kind": "fill", "id": "sand", "name": "Sand", "blend": "normal", "opacity": 0.5, "values": {"colour": "#d8b070"}},
@@ -76,7 +76,7 @@ def test_undo_asked_for_twice_at_once_goes_back_twice(page: Page, address: str) 
     page.evaluate(HOLD_UNDO)
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(300)
+    until(page, lambda: page.evaluate("'letGo' in window"))
     page.evaluate("letGo()")
     settle(page)
     expect(page.get_by_label("Blend mode")).to_have_value("multiply")

@@ -1,0 +1,58 @@
+"""Databases as earlier states of the program left them, in databases/ by the number of their tables: they open, and all that was
+in them is still there."""
+
+import gzip
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from sqlalchemy import event
+from sqlalchemy.orm import Session
+
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.store import effects, files, footage
+from sunglaze.store.database import FILE, open_database
+
+DATABASES = sorted((Path(__file__).parent / "databases").glob("*.sqlite.gz"))
+
+
+@pytest.fixture(params=DATABASES, ids=lambda path: path.name)
+def session(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Session]:
+    (tmp_path / FILE).write_bytes(gzip.decompress(request.param.read_bytes()))
+    with open_database(tmp_path)() as opened:
+        yield opened
+
+
+def test_effects_with_their_history_takes_and_files_are_there(session: Session) -> None:
+    assert sorted(kept.effect.name for kept in effects.every(session)) == ["On the quay", "Slack water"]
+    kept = effects.get(session, "slack-water")
+    assert kept.redo == "rename"
+    renamed = effects.redo(session, "slack-water")
+    assert renamed.effect.name == "Spring tide"
+    assert [step.take for step in effects.history(session, "slack-water") if step.take] == ["opening night"]
+    assert effects.restore(session, "ebb").effect.name == "Ebb"
+    assert [layer.name for layer in kept.effect.layers] == ["Dusk", "Tint", "Chart"]
+    assert set(kept.effect.layers[1].drives) == {"layer:opacity"}
+    # What is read of it compiles: a lookup, a picture, a mask, a drive.
+    compiled = compile_effect(kept.effect, files.material_of(session, kept.effect))
+    assert not compiled.faults
+
+
+def test_own_footage_with_its_tracks_and_a_package_are_there(session: Session) -> None:
+    quay = effects.get(session, "on-the-quay").effect
+    own = footage.own_camera(session, quay, 36, 48)
+    assert own is not None
+    assert own.faces(0)[0].shape == (478, 3)
+    (package,) = files.packages(session)
+    assert package.name == "Spring tide"
+    assert len(package.data) == package.weight
+
+
+def test_sizes_stand_beside_files_which_are_not_read_for_them(session: Session) -> None:
+    said: list[str] = []
+    event.listen(session.get_bind(), "before_cursor_execute", lambda *given: said.append(given[2]))
+    hashes = [*effects.get(session, "slack-water").effect.pictures(), effects.get(session, "on-the-quay").effect.still or ""]
+    sizes = {key: files.asset(session, key).size for key in hashes}
+    assert not any("asset.data" in statement for statement in said)
+    assert sizes == {key: len(files.asset(session, key).data) for key in hashes}
+    assert any("asset.data" in statement for statement in said)
