@@ -12,11 +12,12 @@ from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.render import kernel as kernels
-from sunglaze.core.render.frames import prepare, render
-from sunglaze.core.render.playback import Playback
-from sunglaze.core.render.stepping import machine
-from sunglaze.core.shading.expression import ordered
+from sunglaze.core.engine import kernel as kernels
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.engine.running import draw, prepare
+from sunglaze.core.engine.stepping import machine
+from sunglaze.core.language.expression import ordered
+from sunglaze.core.moment.moment import Reads
 from sunglaze.parity.generating import random_recipe
 from tests.layers import fill
 
@@ -34,18 +35,20 @@ def fills(count: int) -> Compiled:
 
 
 def growth() -> list[str]:
-    camera = StandIn(720, 1280).frame(30)
+    camera = StandIn(720, 1280)
+    moment = camera.moment(30, Reads())
     lines = ["| fills fused | operations | a frame, 720 by 1280, 2 threads |", "| --- | --- | --- |"]
     for count in (1, 2, 4, 8, 16):
         compiled, playback = fills(count), Playback()
-        prepare(compiled)
-        times = in_turns({"frame": lambda c=compiled, p=playback: p.at(c, camera, 720, 3)}, 12)
+        program = compiled.program.final
+        prepare(program, "bytes")
+        times = in_turns({"frame": lambda c=compiled, p=playback: p.at(c.program.final, c.inputs, camera, moment)}, 12)
         lines.append(f"| {count} | {operations(compiled)} | {times['frame']:.1f} ms |")
     compiled = fills(8)
     lines += ["", "| pixels, 8 fills | a frame | nanoseconds a pixel |", "| --- | --- | --- |"]
     for width, height in SIZES:
-        camera = StandIn(width, height).frame(30)
-        ms = in_turns({"frame": lambda c=camera, w=width: render(compiled, c, w)}, 9)["frame"]
+        moment = StandIn(width, height).moment(30, Reads())
+        ms = in_turns({"frame": lambda m=moment: draw(compiled.program.final, m, compiled.inputs)}, 9)["frame"]
         lines.append(f"| {width} by {height} | {ms:.1f} ms | {ms * 1e6 / (width * height):.1f} |")
     return lines
 
@@ -53,7 +56,7 @@ def growth() -> list[str]:
 def building() -> list[str]:
     """Random recipes: the time from the document to the first picture, taken in steps at half of 540 by 960, as the stream shows
     it; and that of the machine code behind it."""
-    camera = StandIn(270, 480).frame(30)
+    moment = StandIn(270, 480).moment(30, Reads())
     head = "| nodes | operations | document to picture, 270 by 480 | of it the frame | machine code behind it |"
     lines = [head, "| --- | --- | --- | --- | --- |"]
     rng = np.random.default_rng(4)
@@ -67,13 +70,13 @@ def building() -> list[str]:
             kernels._cache.clear()
             began = time.perf_counter()
             compiled = compile_effect(effect, Material())
-            prepare(compiled, quick=True)
+            prepare(compiled.program.final, "bytes", quick=True)
             built = time.perf_counter()
-            render(compiled, camera, 270)
+            draw(compiled.program.final, moment, compiled.inputs)
             soon.append((time.perf_counter() - began) * 1000)
             frame.append((time.perf_counter() - built) * 1000)
             began = time.perf_counter()
-            prepare(compiled)
+            prepare(compiled.program.final, "bytes")
             later.append((time.perf_counter() - began) * 1000)
             size.append(operations(compiled))
         everything += soon

@@ -16,17 +16,18 @@ import numpy as np
 from bench.timing import in_turns
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.engine.running import Room, draw, prepare
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import constant
+from sunglaze.core.language.vector import Vec, rgba
+from sunglaze.core.moment.moment import Reads
 from sunglaze.core.nodes.blend import blend
 from sunglaze.core.nodes.colour import contrast, saturate
 from sunglaze.core.nodes.coordinates import sides
 from sunglaze.core.nodes.noise import hash_noise
-from sunglaze.core.render.running import Room, prepare, run
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import constant
-from sunglaze.core.shading.program import Inputs, Program, clock, uniform
-from sunglaze.core.shading.vector import Vec, rgba
-from sunglaze.parity.gpu import Frame, gpu
+from sunglaze.core.passes.program import Inputs, Program, uniform
+from sunglaze.parity.gpu import gpu
 
 WIDTH, HEIGHT = 720, 1280
 TINT = (0.9, 0.55, 0.25)
@@ -87,9 +88,10 @@ def ffmpeg_graph() -> av.filter.Graph:
 
 
 def measure() -> list[str]:
-    words = StandIn(WIDTH, HEIGHT).frame(30)
-    pixels = np.ascontiguousarray(colours(words, WIDTH))
-    inputs, room = Inputs({**clock(7), **AMOUNTS}), Room()
+    camera = StandIn(WIDTH, HEIGHT)
+    moment = camera.moment(7, Reads())
+    pixels = np.ascontiguousarray(colours(camera.frame(7), WIDTH))
+    inputs, room = Inputs(AMOUNTS), Room()
     made = program()
     prepare(made, "bytes")
     rows, columns = np.mgrid[0:HEIGHT, 0:WIDTH].astype(np.float32)
@@ -106,15 +108,14 @@ def measure() -> list[str]:
         graph.pull()
 
     ways = {
-        "two threads": lambda: run(made, words, WIDTH, inputs, "bytes", room=room, threads=2),
-        "one thread": lambda: run(made, words, WIDTH, inputs, "bytes", room=room, threads=1),
+        "two threads": lambda: draw(made, moment, inputs, room=room, threads=2),
+        "one thread": lambda: draw(made, moment, inputs, room=room, threads=1),
         "numpy": lambda: with_numpy(pixels, falloff, rng),
         "ffmpeg": through_ffmpeg,
     }
     times = in_turns(ways, 15)
     with gpu() as page:
-        four = np.concatenate([pixels, np.full((HEIGHT, WIDTH, 1), 255, np.uint8)], axis=2)
-        times["swiftshader"] = page.milliseconds(made, inputs, Frame(four), 16)
+        times["swiftshader"] = page.milliseconds(made, inputs, moment, 16)
     best = times["two threads"]
     names = {
         "two threads": "Sun Glaze, 2 threads",

@@ -6,7 +6,7 @@ import numpy as np
 
 from sunglaze.core.colour.inspection import DAMAGE, noise
 from sunglaze.core.colour.lut_picture import Layout, read_lut_picture, write_lut_picture
-from sunglaze.core.picture.files import encode_png, read_picture
+from sunglaze.core.material.files import encode_png, read_picture
 from tests.grades import smooth_grade, through_jpeg
 
 KINDS: list[tuple[Layout, int]] = [("strip", 16), ("strip", 33), ("grid", 16), ("hald", 25), ("grid", 36), ("hald", 16)]

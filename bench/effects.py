@@ -10,8 +10,9 @@ from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
-from sunglaze.core.render.frames import prepare
-from sunglaze.core.render.playback import Playback
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.engine.running import prepare
+from sunglaze.core.moment.moment import Reads
 
 TEN = (
     "tone-and-colour", "sharpen", "vignette", "film-grain", "colour-fringes", "outline", "fill", "two-colour-map", "glow",
@@ -27,9 +28,9 @@ def layer(kind: str) -> Layer:
 def milliseconds(compiled: Compiled, camera: StandIn) -> float:
     playback, times = Playback(), []
     for n in range(14):
-        words = camera.frame(n)
+        moment = camera.moment(n, Reads())
         began = time.perf_counter()
-        playback.at(compiled, words, 720, n)
+        playback.at(compiled.program.final, compiled.inputs, camera, moment)
         times.append((time.perf_counter() - began) * 1000)
     return statistics.median(times[3:])
 
@@ -41,7 +42,7 @@ def measure() -> list[str]:
     stacks["ten stacked: " + ", ".join(shipped()[kind].name.lower() for kind in TEN)] = [layer(kind) for kind in TEN]
     for name, layers in stacks.items():
         compiled = compile_effect(Effect(name="x", layers=layers), Material())
-        prepare(compiled)
+        prepare(compiled.program.final, "bytes")
         ms = milliseconds(compiled, camera)
         lines.append(f"| {name} | {len(compiled.program.final.plan.passes)} | {ms:.1f} ms | {1000 / ms:.0f} |")
     return lines

@@ -12,9 +12,10 @@ from bench.timing import in_turns
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.cube_file import write_cube
-from sunglaze.core.render.grade import Interpolation, lookup_program
-from sunglaze.core.render.running import Room, prepare, run
-from sunglaze.core.shading.program import Inputs
+from sunglaze.core.engine.grade import Interpolation, lookup_program
+from sunglaze.core.engine.running import Room, draw, prepare
+from sunglaze.core.moment.moment import Reads
+from sunglaze.core.passes.program import Inputs
 from tests.grades import smooth_grade
 
 WIDTH, HEIGHT = 720, 1280
@@ -29,8 +30,9 @@ def opencolorio(folder: Path, interpolation: object, optimization: object) -> oc
 
 
 def measure() -> list[str]:
-    camera = StandIn(WIDTH, HEIGHT).frame(30)
-    packed = np.concatenate([colours(camera, WIDTH), np.full((HEIGHT, WIDTH, 1), 255, np.uint8)], axis=2)
+    camera = StandIn(WIDTH, HEIGHT)
+    moment = camera.moment(30, Reads())
+    packed = np.concatenate([colours(camera.frame(30), WIDTH), np.full((HEIGHT, WIDTH, 1), 255, np.uint8)], axis=2)
     lut = smooth_grade(np.random.default_rng(1), 33)
     inputs = Inputs({"strength": 1.0}, {"lut": lut.padded})
     lines = ["| | Sun Glaze, 1 thread | 2 threads | OpenColorIO | OpenColorIO / ours |", "| --- | --- | --- | --- | --- |"]
@@ -44,10 +46,10 @@ def measure() -> list[str]:
             description = ocio.PackedImageDesc(target, WIDTH, HEIGHT, 4, ocio.BIT_DEPTH_UINT8, 1, 4, WIDTH * 4)
 
             def one(program=program, room=room) -> None:  # type: ignore[no-untyped-def]
-                run(program, camera, WIDTH, inputs, "bytes", room=room, threads=1)
+                draw(program, moment, inputs, room=room, threads=1)
 
             def two(program=program, room=room) -> None:  # type: ignore[no-untyped-def]
-                run(program, camera, WIDTH, inputs, "bytes", room=room, threads=2)
+                draw(program, moment, inputs, room=room, threads=2)
 
             def other(processor=processor, description=description) -> None:  # type: ignore[no-untyped-def]
                 processor.apply(description)

@@ -20,15 +20,16 @@ from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect, set_control
-from sunglaze.core.effect.icons import make_icons
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.engine.grade import Interpolation, apply_lut, resampled
+from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels, read_picture
+from sunglaze.core.moment.moment import RATE, Source
+from sunglaze.core.moment.rehearsal import Rehearsed, read_rehearsal
 from sunglaze.core.package.archive import read_package
-from sunglaze.core.picture.files import encode_jpeg, encode_png, material_pixels, read_picture
-from sunglaze.core.render.frames import as_bgra
-from sunglaze.core.render.grade import Interpolation, apply_lut, resampled
-from sunglaze.core.render.playback import play_to
-from sunglaze.core.shading.program import RATE
+from sunglaze.core.prints.icons import make_icons
+from sunglaze.core.targets.memory import parts_of
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Sun Glaze from a shell.")
 lut = typer.Typer(no_args_is_help=True, help="Lookup tables: make, convert, inspect, apply.")
@@ -128,6 +129,7 @@ def render_effect(
     time: Annotated[float, typer.Option(min=0, help="Seconds from the start.")] = 0.0,
     size: Annotated[str | None, typer.Option(help="WIDTHxHEIGHT; the picture's own, or 540x960.")] = None,
     sets: Annotated[list[str] | None, typer.Option("--set", help="LAYER.CONTROL=VALUE, as often as wanted.")] = None,
+    rehearsal: Annotated[Path | None, typer.Option(help="Touch, cues and dials by frame, as JSON.")] = None,
     data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
 ) -> None:
     """Render one frame of an effect: on the picture or clip given here, else on what it is looked at on."""
@@ -150,8 +152,10 @@ def render_effect(
 
         with open_database(data)() as session:
             camera = own_camera(session, found, width, height) or camera
-    picture = play_to(compile_effect(found, material), camera, width, int(time * RATE + 1e-9))
-    _write_picture(np.ascontiguousarray(as_bgra(picture, width)[:, :, 2::-1]), out)
+    compiled = compile_effect(found, material)
+    source: Source = Rehearsed(camera, read_rehearsal(rehearsal.read_bytes())) if rehearsal else camera
+    picture = play_to(compiled.program.final, compiled.inputs, source, int(time * RATE + 1e-9))
+    _write_picture(np.ascontiguousarray(parts_of(picture, width)[:, :, 2::-1]), out)
 
 
 @app.command()

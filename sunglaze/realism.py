@@ -1,6 +1,6 @@
 """`sunglaze realism`: whether the real trackers take the stand-in's cast for people, against the cast's exact truth.
 
-The trackers are the application's own (web/src/trackers), in headless Chromium. Wanted: the face found in at least 95 % of the
+The trackers are the application's own (web/src/camera), in headless Chromium. Wanted: the face found in at least 95 % of the
 frames in which it is within 35 degrees of frontal, eye centres within 6 % of the distance of the eyes in the median, and an
 intersection over union of the person masks of at least 0.90 in the median; nobody 5 points behind the others.
 """
@@ -30,7 +30,7 @@ from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.measure import measure as measure_face
 from sunglaze.core.face.pose import angles
 from sunglaze.core.face.steady import SteadyMask
-from sunglaze.core.shading.program import RATE
+from sunglaze.core.moment.moment import RATE
 from sunglaze.parity.gpu import CHROMIUM, FLAGS
 
 DIST = Path(__file__).parents[1] / "web" / "dist"

@@ -6,14 +6,14 @@ from typing import Any
 
 import numpy as np
 
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language.expression import Value, constant
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene, in_scene
 from sunglaze.core.nodes.types import convert
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading.expression import Value, constant
-from sunglaze.core.shading.program import Inputs, Program, clock
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.program import Inputs, Program
+from tests.engines import drawn
 
 SHORT = 720
 
@@ -69,7 +69,7 @@ def values(made: Any, kind: str, picture: np.ndarray, seed: int = 0) -> np.ndarr
     parts = [_float(part) for part in parts]
     padded = parts + [constant(0.0)] * (-len(parts) % 3)
     program = Program(tuple(Vec(*padded[n : n + 3]) for n in range(0, len(padded), 3)))
-    seen = np.concatenate(render_floats(program, picture, Inputs(clock(0, seed))), axis=2)
+    seen = np.concatenate(drawn(program, picture, Inputs(seed=seed)), axis=2)
     return seen[..., : len(parts)]
 
 

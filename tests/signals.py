@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from sunglaze.core.language.expression import Value, constant
+from sunglaze.core.language.pictures import CAMERA, colour_here
+from sunglaze.core.language.vector import number, to_float, value
 from sunglaze.core.nodes import time
 from sunglaze.core.nodes.node import Scene, in_scene
-from sunglaze.core.shading.expression import Value, constant
-from sunglaze.core.shading.pictures import CAMERA, colour_here
-from sunglaze.core.shading.vector import number, to_float, value
 
 
 def random_signals(x: Value, y: Value) -> list[Value]:

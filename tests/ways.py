@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from sunglaze.core.render import kernel as kernels
-from sunglaze.core.render.running import is_quick, prepare, render_floats
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Kind, Value, record
-from sunglaze.core.shading.pictures import CAMERA, near
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Inputs, Program
+from sunglaze.core.engine import kernel as kernels
+from sunglaze.core.engine.running import is_quick, prepare
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, record
+from sunglaze.core.language.operations import Kind
+from sunglaze.core.language.pictures import CAMERA, near
+from sunglaze.core.passes.program import Inputs, Program
+from tests.engines import drawn, readable
 
 INPUTS = Inputs({"u": 0.7})
 
@@ -38,14 +39,14 @@ def as_number(value: Value) -> Value:
 
 def seen_by_steps(program: Program, camera: np.ndarray, inputs: Inputs = INPUTS) -> np.ndarray:
     kernels._cache.clear()
-    out = render_floats(program, camera, inputs)[0]
+    out = drawn(program, camera, inputs)[0]
     assert is_quick(program.final, "floats")
     return out
 
 
 def assert_same(program: Program, camera: np.ndarray, inputs: Inputs = INPUTS) -> None:
     """To the last bit: all ways compute what the language says, in its order, in single precision."""
-    want = reference.run(program, camera, inputs)[0]
+    want = readable(program, camera, inputs)[0]
     np.testing.assert_array_equal(seen_by_steps(program, camera, inputs), want)
     prepare(program, "floats")
-    np.testing.assert_array_equal(render_floats(program, camera, inputs)[0], want)
+    np.testing.assert_array_equal(drawn(program, camera, inputs)[0], want)

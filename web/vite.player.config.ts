@@ -10,7 +10,7 @@ export default defineConfig(({ mode }) => {
       outDir: 'dist/player',
       emptyOutDir: false,
       target: 'es2022',
-      lib: { entry: name === 'page' ? 'src/player/page.ts' : 'src/player/index.ts', formats: ['es'], fileName: () => `${name}.js` },
+      lib: { entry: name === 'page' ? 'src/engine/page.ts' : 'src/engine/index.ts', formats: ['es'], fileName: () => `${name}.js` },
     },
   }
 })

@@ -14,13 +14,13 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
 from sunglaze.core.effect.recording import Recorder, check_recipe, inputs_of, result_of, settings
 from sunglaze.core.errors import Unfit
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language.expression import Value, ordered, record
+from sunglaze.core.language.vector import Vec, absolute, to_float, to_int
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
 from sunglaze.core.nodes.types import Symbol, Type, converts
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading.expression import Value, ordered, record
-from sunglaze.core.shading.program import Inputs, Program, clock, uniform
-from sunglaze.core.shading.vector import Vec, absolute, to_float, to_int
+from sunglaze.core.passes.program import Inputs, Program, uniform
 
 ASSET = "a" * 64
 
@@ -48,7 +48,7 @@ def _shown(name: str, numbers: list[Value], inputs: Inputs) -> Case:
 
 
 def _asset(rng: np.random.Generator) -> dict[str, Any]:
-    return {f"asset:{ASSET}": rng.integers(0, 256, (37, 23, 4), dtype=np.uint8)}
+    return {ASSET: rng.integers(0, 256, (37, 23, 4), dtype=np.uint8)}
 
 
 class _Random:
@@ -124,7 +124,7 @@ def node_cases(node: Node, seed: int) -> Iterator[Case]:
             except Unfit:
                 continue  # it takes only what changes once a frame
             numbers = [v for o in node.outputs for v in _numbers(made[o.name])]
-            inputs = Inputs({**clock(41, 7), **random.uniforms}, _tables(rng), _asset(rng))
+            inputs = Inputs(random.uniforms, _tables(rng), _asset(rng), SEED)
             words = ", ".join(choice for _, choice in chosen)
             case = _shown(f"{node.kind} {words}".strip() + ("" if pixel else " (frame)"), numbers, inputs)
             yield case
@@ -203,6 +203,7 @@ def _out(port: Port, node: RecipeNode) -> str:
 
 
 MATERIAL = Material()
+SEED = 7
 LEAST_OPERATIONS = 40
 
 
@@ -216,10 +217,10 @@ def graph_case(seed: int) -> Case:
         # Not those whose result hangs on a corner of the graph only.
         if colour is None or len(ordered(colour.parts())[0]) < LEAST_OPERATIONS:
             continue
-        uniforms: dict[str, float] = dict(clock(41, 7))
+        uniforms: dict[str, float] = {}
         tables: dict[str, Any] = {}
         for name, port, plain in settings(recipe, "graph", True):
             given = inputs_of(name, port, plain, MATERIAL)
             uniforms |= given.uniforms
             tables |= given.tables
-        return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables))
+        return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables, seed=SEED))

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import base64
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,8 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.errors import GlazeError
+from sunglaze.core.language.pictures import asset_picture
+from sunglaze.core.moment.moment import Clock, Moment, write_moment
 from sunglaze.core.package.archive import program_json
-from sunglaze.core.shading.program import Inputs, Program
+from sunglaze.core.passes.program import Floats, Inputs, Program, State
+from sunglaze.core.targets.memory import seen_as_floats
 
 PLAYER = Path(__file__).parents[2] / "web" / "dist" / "player" / "player.js"
 CHROMIUM = "/usr/bin/chromium"
@@ -24,33 +27,37 @@ FLAGS = (
     "--disable-sync", "--enable-unsafe-swiftshader",
 )  # fmt: skip
 _ADDRESS = "http://localhost/parity"
-_SCRIPT = """async ({ program, tables, pictures, frames, width, height, timed }) => {
-  const { Player } = await import('/player.js')
+_SCRIPT = """async ({ program, tables, pictures, moments, missed, timed }) => {
+  const { Player, readMoment } = await import('/player.js')
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
-  const image = (text, w, h) => new ImageData(new Uint8ClampedArray(bytes(text).buffer), w, h)
-  const given = new Map(pictures.map((p) => [p.name, image(p.data, p.width, p.height)]))
+  const image = (p) => new ImageData(new Uint8ClampedArray(bytes(p.data).buffer), p.width, p.height)
+  const given = new Map(pictures.map((p) => [p.name, image(p)]))
   const floats = tables.map((text) => new Float32Array(bytes(text).buffer))
   window.canvas ??= document.createElement('canvas')
   const player = new Player(window.canvas, program, { tables: floats, pictures: given })
+  const between = new Map(missed.map((plain) => [plain.clock.frame, readMoment(plain)]))
   try {
     const gl = window.canvas.getContext('webgl2')
-    const drawn = frames.map((f) => [image(f.colour, width, height), f.number, image(f.mask, width, height)])
-    const masks = (mask) => (mask ? new Map([["person", mask]]) : undefined)
-    for (const [colour, number, mask] of drawn) player.draw(colour, width, height, number, masks(mask))
+    const drawn = moments.map((m) => {
+      const masks = new Map(Object.entries(m.masks).map(([name, mask]) => [name, image(mask)]))
+      return [readMoment(m.moment), { picture: image(m.picture), masks }]
+    })
+    for (const [moment, seen] of drawn) player.draw(moment, seen, (n) => between.get(n))
+    const { columns, rows } = drawn[0][0].screen
     if (timed) {
       const wait = () => gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
       wait()
       const times = []
       for (let n = 0; n < timed; n++) {
         const began = performance.now()
-        player.draw(drawn[0][0], width, height, n + 1, masks(drawn[0][2]))
+        player.draw({ ...drawn[0][0], clock: { ...drawn[0][0].clock, frame: n + 1 } }, drawn[0][1])
         wait()
         times.push(performance.now() - began)
       }
       return times.sort((a, b) => a - b)[timed >> 1]
     }
-    const out = new Uint8Array(width * height * 4)
-    gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, out)
+    const out = new Uint8Array(columns * rows * 4)
+    gl.readPixels(0, 0, columns, rows, gl.RGBA, gl.UNSIGNED_BYTE, out)
     let text = ''
     for (let at = 0; at < out.length; at += 32768) text += String.fromCharCode(...out.subarray(at, at + 32768))
     return btoa(text)
@@ -58,14 +65,11 @@ _SCRIPT = """async ({ program, tables, pictures, frames, width, height, timed })
     player.close()
   }
 }"""
-
-
-@dataclass(frozen=True)
-class Frame:
-    """A camera frame: (height, width, 4) bytes, the person mask last; and its number."""
-
-    pixels: NDArray[np.uint8]
-    number: int = 0
+_SIGNALS = """async ({ data, moments, uniforms }) => {
+  const { Signals, readMoment } = await import('/player.js')
+  const signals = new Signals(data)
+  return moments.map((moment, n) => signals.at(readMoment(moment), uniforms[n]))
+}"""
 
 
 class Gpu:
@@ -74,44 +78,60 @@ class Gpu:
     def __init__(self, page: Any) -> None:
         self._page = page
 
-    def picture(self, program: Program, inputs: Inputs, frames: Sequence[Frame]) -> NDArray[np.int64]:
-        """The last frame's picture, (height, width, 3), 0 to 255."""
-        height, width = frames[0].pixels.shape[:2]
-        text = self._page.evaluate(_SCRIPT, self._order(program, inputs, frames, 0))
-        seen = np.frombuffer(base64.b64decode(text), np.uint8).reshape(height, width, 4)
+    def run(self, program: Program, moment: Moment, inputs: Inputs, state: State | None = None) -> list[Floats]:
+        """An Engine, of the program's last output in steps of 1/255. The page keeps no state: `state` remembers the moments that
+        were drawn, and all are drawn again."""
+        before: list[Moment] = state.kept.get("moments", []) if state is not None else []
+        moments = [*before, moment]
+        if state is not None:
+            state.kept["moments"] = moments
+        text = self._page.evaluate(_SCRIPT, self._order(program, inputs, moments, 0))
+        seen = np.frombuffer(base64.b64decode(text), np.uint8).reshape(moment.screen.rows, moment.screen.columns, 4)
         # The canvas counts rows from below.
-        return seen[::-1, :, :3].astype(np.int64)
+        return [seen[::-1, :, :3].astype(np.float32) / np.float32(255)]
 
-    def milliseconds(self, program: Program, inputs: Inputs, frame: Frame, count: int = 12) -> float:
+    def milliseconds(self, program: Program, inputs: Inputs, moment: Moment, count: int = 12) -> float:
         """How long a frame takes, upload included: the median of `count`."""
-        return float(self._page.evaluate(_SCRIPT, self._order(program, inputs, [frame], count)))
+        return float(self._page.evaluate(_SCRIPT, self._order(program, inputs, [moment], count)))
 
-    def signals(self, program: Program, frames: Sequence[dict[str, float]]) -> list[list[float]]:
-        """What the player's interpreter gives for a list of frames, each with all its uniforms."""
-        script = """async ({ data, frames }) => {
-          const { Signals } = await import('/player.js')
-          const signals = new Signals(data)
-          return frames.map((uniforms, n) => signals.at(n, () => uniforms))
-        }"""
-        found: list[list[float]] = self._page.evaluate(script, {"data": program.signals.as_data(), "frames": list(frames)})
+    def signals(self, program: Program, moments: Sequence[Moment], uniforms: Sequence[Mapping[str, float]]) -> list[list[float]]:
+        """What the player's interpreter gives for moments, each with all its uniforms."""
+        order = {
+            "data": program.signals.as_data(),
+            "moments": [write_moment(replace(one, picture=None, regions={})) for one in moments],
+            "uniforms": [dict(one) for one in uniforms],
+        }
+        found: list[list[float]] = self._page.evaluate(_SIGNALS, order)
         return found
 
-    def _order(self, program: Program, inputs: Inputs, frames: Sequence[Frame], timed: int) -> dict[str, Any]:
+    def _order(self, program: Program, inputs: Inputs, moments: Sequence[Moment], timed: int) -> dict[str, Any]:
         program = program.final
-        height, width = frames[0].pixels.shape[:2]
         plain = program_json(program, inputs, "parity", {n: n for n in program.tables}, {})
+        last = moments[-1]
+        missed = [replace(last, clock=Clock.at(n)) for n in range(last.clock.frame)]
         return {
             "program": json.loads(json.dumps(plain)),
             "tables": [_text(inputs.tables[n][..., :3].astype("<f4")) for n in program.tables],
-            "pictures": [
-                {"name": n, "data": _text(_rgba(p)), "width": p.shape[1], "height": p.shape[0]}
-                for n, p in inputs.pictures.items()
-            ],
-            "frames": [{"number": f.number, "colour": _text(_opaque(f.pixels)), "mask": _text(_mask(f.pixels))} for f in frames],
-            "width": width,
-            "height": height,
+            "pictures": [{"name": asset_picture(n).name, **_image(_rgba(p))} for n, p in inputs.pictures.items()],
+            "moments": [_seen(one) for one in moments],
+            "missed": [write_moment(replace(one, picture=None, regions={})) for one in missed],
             "timed": timed,
         }
+
+
+def _seen(moment: Moment) -> dict[str, Any]:
+    """A moment as the page takes it: what is seen of it apart."""
+    assert moment.picture is not None
+    pixels = np.rint(seen_as_floats(moment.picture, moment.screen.columns) * 255).astype(np.uint8)
+    masks = {f"region:{name}": _image(_grey(mask[..., 0])) for name, mask in moment.regions.items()}
+    if pixels.shape[2] == 4:
+        masks["person"] = _image(_grey(pixels[..., 3]))
+    plain = write_moment(replace(moment, picture=None, regions={}))
+    return {"moment": plain, "picture": _image(_rgba(pixels[..., :3])), "masks": masks}
+
+
+def _image(pixels: NDArray[np.uint8]) -> dict[str, Any]:
+    return {"data": _text(pixels), "width": pixels.shape[1], "height": pixels.shape[0]}
 
 
 def _text(array: NDArray[Any]) -> str:
@@ -124,12 +144,8 @@ def _rgba(pixels: NDArray[Any]) -> NDArray[np.uint8]:
     return np.concatenate([pixels, np.full_like(pixels[..., :1], 255)], axis=2).astype(np.uint8)
 
 
-def _opaque(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    return _rgba(pixels[..., :3])
-
-
-def _mask(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    return _rgba(np.repeat(pixels[..., 3:4], 3, axis=2))
+def _grey(mask: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    return _rgba(np.repeat(mask[..., None], 3, axis=2))
 
 
 @contextmanager

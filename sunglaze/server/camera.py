@@ -13,8 +13,7 @@ from pydantic import BaseModel
 from sunglaze.core.camera.cameras import Own, colours, screen_size
 from sunglaze.core.camera.cast import KNOWN, PEOPLE, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
-from sunglaze.core.camera.truth import heads
-from sunglaze.core.picture.files import encode_jpeg, encode_png
+from sunglaze.core.material.files import encode_jpeg, encode_png
 from sunglaze.server.requests import Database
 from sunglaze.store.effects import NotThere
 
@@ -127,12 +126,9 @@ class SeenFace(BaseModel):
 @routes.get("/api/camera/landmarks/{number}")
 def landmarks(number: Number, asked: Asked) -> list[SeenFace]:
     """The faces in a frame: the exact truth of the cast's, what was tracked of own footage."""
-    if isinstance(asked, StandIn):
-        found = [(head.points, head.visible.tolist()) for head in heads(asked, number)]
-    else:
-        found = [(face[:, :2], [True] * len(face)) for face in asked.faces(number)]
-    size = (asked.width, asked.height)
-    return [SeenFace(points=np.round(points / size, 4).tolist(), visible=visible) for points, visible in found]
+    return [
+        SeenFace(points=np.round(face.points[:, :2], 4).tolist(), visible=(~face.hidden).tolist()) for face in asked.faces(number)
+    ]
 
 
 def _kept(asked: StandIn | Own) -> dict[str, str]:

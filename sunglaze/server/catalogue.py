@@ -12,19 +12,20 @@ from fastapi import APIRouter, Request, Response, UploadFile
 
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.icons import icon_file, layer_icon, node_icon
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
 from sunglaze.core.effect.recipe import Fault, Plain, Recipe, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.core.language.expression import ordered
+from sunglaze.core.language.pictures import asset_picture
+from sunglaze.core.material.files import encode_png
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import CONVERSIONS, WORDS
 from sunglaze.core.package.archive import program_json
-from sunglaze.core.picture.files import encode_png
-from sunglaze.core.shading.expression import ordered
+from sunglaze.core.prints.icons import icon_file, layer_icon, node_icon
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
 from sunglaze.server.pool import Pool
 from sunglaze.server.requests import body, describes, off_the_loop
@@ -183,9 +184,10 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
     program, inputs = compiled.program.final, compiled.inputs
     tables = [base64.b64encode(inputs.tables[n][..., :3].astype("<f4").tobytes()).decode() for n in program.tables]
     plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {})
-    pictures = {f"asset:{asset}": f"/api/assets/{asset}/file" for asset in effect.pictures()}
-    drawn = {name: pixels for name, pixels in inputs.pictures.items() if name not in pictures}
-    pictures |= {name: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for name, p in drawn.items()}
+    stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
+    drawn = {asset: pixels for asset, pixels in inputs.pictures.items() if asset not in stored}
+    made = {asset: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for asset, p in drawn.items()}
+    pictures = {asset_picture(asset).name: address for asset, address in {**stored, **made}.items()}
     key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()
     return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures)
 

@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field
 
 from sunglaze.core.camera.tracks import checked
 from sunglaze.core.errors import BadFile
-from sunglaze.core.picture.files import encode_jpeg
+from sunglaze.core.material.files import encode_jpeg
 from sunglaze.server.files import keep
 from sunglaze.server.rendering.messages import Forget
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop

@@ -12,12 +12,11 @@ import numpy as np
 from fastapi import APIRouter, Request
 from sqlalchemy.orm import Session
 
-from sunglaze.core.camera.cameras import Camera, screen_size, shrunk
+from sunglaze.core.camera.cameras import Camera, Shrunk, screen_size
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.previews import Previews, numbers_of
-from sunglaze.core.picture.files import encode_png
-from sunglaze.core.render.frames import regions_for
+from sunglaze.core.material.files import encode_png
+from sunglaze.core.prints.previews import Previews, numbers_of
 from sunglaze.core.review.judging import judge
 from sunglaze.server.pool import Pool
 from sunglaze.server.requests import body, describes
@@ -73,11 +72,10 @@ def _preview(request: Request, asked: PreviewRequest, patience: Callable[[], Non
         recent.keep(known)
         camera = _camera(request, session, asked)
     patience()
-    words = shrunk(camera.frame(asked.frame), camera.width, size)
-    pixels = words.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]].astype(np.float32) / np.float32(255)
+    previews = known.previews
+    moment = Shrunk(camera, *size).moment(asked.frame, previews.program.reads)
     with known.busy:
-        previews = known.previews
-        shown = previews.at(pixels, asked.frame, asked.effect, regions_for(previews.program, camera, asked.frame), patience)
+        shown = previews.at(moment, asked.effect, patience)
     tiles = [view.picture for view in shown.values() if view.picture is not None]
     places = iter(range(len(tiles)))
     nodes = {

@@ -12,8 +12,8 @@ from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.effect.document import FORMAT, Effect, parse_effect
 from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
 from sunglaze.core.errors import BadFile
+from sunglaze.core.material.files import compact, encode_png
 from sunglaze.core.package.archive import read_package
-from sunglaze.core.picture.files import compact, encode_png
 from sunglaze.store import effects, files
 from sunglaze.store.effects import Kept
 

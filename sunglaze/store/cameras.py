@@ -1,54 +1,44 @@
-"""The artist's own footage as cameras, of the latest that were asked for: files are read once, tracks anew where they changed."""
+"""The artist's own footage as cameras: files are read once, tracks anew where they changed."""
 
 from __future__ import annotations
 
+import itertools
 import threading
+from collections import defaultdict
 
 from sqlalchemy.orm import Session
 
+from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Own
 from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.tracks import Tracks
 from sunglaze.store import files, footage
-
-RECENT = 3
 
 
 class OwnCameras:
-    """Threads share it. The lock is held for moments; files are read one at a time, beside it."""
+    """Threads share it. Files and tracks are held by the cache of the process, and read one at a time."""
+
+    _numbers = itertools.count()
 
     def __init__(self) -> None:
-        self._found: dict[str, Own] = {}
-        self._stale: set[str] = set()
-        self._lock = threading.Lock()
+        self._editions: defaultdict[str, int] = defaultdict(self._next)
         self._reading = threading.Lock()
+
+    def _next(self) -> int:
+        return next(self._numbers)
 
     def get(self, session: Session, key: str, size: tuple[int, int]) -> Own:
         """Footage for a screen of so many columns and rows. Raises NotThere or BadFile."""
-        known = self._fresh(key)
-        if known is None:
-            with self._reading:
-                known = self._fresh(key) or self._read(session, key, size)
-        return known.sized(*size)
+        edition = self._editions[key]
+        with self._reading:
+            found = CACHE.get(("footage", key), lambda: Footage(files.asset(session, key).data), lambda one: one.weight)
+            seen = CACHE.get(("tracks", key, edition), lambda: footage.tracks(session, key), _weight)
+        return Own(found, *size, seen, ("own", key, edition))
 
     def renew(self, key: str) -> None:
         """What was tracked in it has changed."""
-        with self._lock:
-            self._stale.add(key)
+        self._editions[key] = self._next()
 
-    def _fresh(self, key: str) -> Own | None:
-        with self._lock:
-            known = None if key in self._stale else self._found.pop(key, None)
-            if known is not None:
-                self._found[key] = known
-            return known
 
-    def _read(self, session: Session, key: str, size: tuple[int, int]) -> Own:
-        with self._lock:
-            before = self._found.get(key)
-            self._stale.discard(key)
-        made = Own(before.footage if before else Footage(files.asset(session, key).data), *size, footage.tracks(session, key))
-        with self._lock:
-            self._found[key] = made
-            while len(self._found) > RECENT:
-                del self._found[next(iter(self._found))]
-        return made
+def _weight(tracks: Tracks) -> int:
+    return sum(len(track.mask) + sum(len(face) for face in track.faces) * 24 for track in tracks.values())

@@ -10,15 +10,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
 from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.material.files import material_pixels, read_picture
 from sunglaze.core.package.archive import pieces, write_package
-from sunglaze.core.picture.files import material_pixels, read_picture
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.tables import AssetRow, PackageRow
 
@@ -114,8 +114,8 @@ def packages(session: Session) -> list[PackageRow]:
 
 
 def package(session: Session, code: str) -> PackageRow:
-    """Raises NotThere."""
-    row = session.get(PackageRow, code)
+    """A package with its bytes. Raises NotThere."""
+    row = session.get(PackageRow, code, options=[undefer(PackageRow.data)])
     if row is None:
         raise NotThere(f"there is no package '{code}'; was the address copied whole?")
     return row

@@ -10,8 +10,7 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
-from sunglaze.core.render.frames import as_bgra
-from sunglaze.core.render.playback import play_to
+from tests import engines
 from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value, until
 from tests.serving import Served
 
@@ -19,7 +18,7 @@ from tests.serving import Served
 def rendered(*layers: Layer) -> np.ndarray:
     """What Python gives for these layers at the frame that tests look at."""
     compiled = compile_effect(Effect(name="t", layers=list(layers)), Material())
-    return as_bgra(play_to(compiled, StandIn(540, 960), 540, FRAME), 540)[:, :, 2::-1].astype(int)
+    return engines.shown(compiled, StandIn(540, 960), FRAME).astype(int)
 
 
 def add(page: Page, *typed: str) -> None:

@@ -17,18 +17,19 @@ from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.moment.moment import Clock, Moment, Screen
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.time import EASINGS, bezier
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Floats, Inputs, Program, State, clock, uniform
-from sunglaze.core.shading.signals import run_once
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.program import Floats, Program, State, uniform
+from sunglaze.core.passes.signals import run_once
 from sunglaze.parity.command import run as parity
 from sunglaze.parity.comparing import compare
 from sunglaze.parity.generating import graph_case, node_cases
-from sunglaze.parity.gpu import Frame, Gpu, gpu
+from sunglaze.parity.gpu import Gpu, gpu
 from tests.core.test_splitting import CASES
+from tests.engines import readable
 from tests.grades import random_cube, sample_picture, smooth_grade
 from tests.layers import fill, grade
 from tests.signals import random_signals
@@ -45,12 +46,12 @@ def player(browser: Browser) -> Iterator[Gpu]:
 
 def wanted(effect: Effect, material: Material, camera: Floats = CAMERA) -> np.ndarray:
     compiled = compile_effect(effect, material)
-    return np.clip(reference.run(compiled.program.final, camera, compiled.inputs)[0], 0, 1) * 255
+    return np.clip(readable(compiled.program.final, camera, compiled.inputs)[0], 0, 1) * 255
 
 
 def shown(player: Gpu, effect: Effect, material: Material) -> np.ndarray:
     compiled = compile_effect(effect, material)
-    return player.picture(compiled.program, compiled.inputs, [Frame(PICTURE)])
+    return player.run(compiled.program, Moment.of(PICTURE), compiled.inputs)[0] * 255
 
 
 @pytest.mark.parametrize("part", range(4))
@@ -120,14 +121,11 @@ def test_signal_programs_agree_over_a_thousand_frames(player: Gpu) -> None:
     numbers = random_signals(uniform("x"), uniform("y"))
     padded = [*numbers, *numbers[: -len(numbers) % 3]]
     program = Program(tuple(Vec(*padded[n : n + 3]) for n in range(0, len(padded), 3)))
-    frames = [
-        {**clock(n, 5), "delta": float(rng.uniform(0.01, 0.06)), "frame.width": 64, "frame.height": 96,
-         "x": float(rng.normal()), "y": float(rng.random())}
-        for n in range(1000)
-    ]  # fmt: skip
+    moments = [Moment(Clock(n, n / 30, float(rng.uniform(0.01, 0.06)), 5), Screen(64, 96)) for n in range(1000)]
+    given = [{"x": float(rng.normal()), "y": float(rng.random())} for _ in moments]
     state = State()
-    ours = np.array([program.signals.run(frame, state.cells) for frame in frames], float)
-    theirs = np.array(player.signals(program, frames))
+    ours = np.array([program.signals.run(m, g, state.cells) for m, g in zip(moments, given, strict=True)], float)
+    theirs = np.array(player.signals(program, moments, given))
     assert ours.shape == theirs.shape
     assert ours.shape[1] >= len(numbers)
     assert np.abs(ours - theirs).max() < 1e-6
@@ -138,8 +136,7 @@ def test_a_program_is_timed_with_its_masks(player: Gpu) -> None:
     """What `./run bench` measures SwiftShader by; speed itself is no matter for a test, but every frame must be drawn."""
     layer = Layer(id="l", name="Cut-out", kind="cut-out")
     compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
-    inputs = Inputs({**compiled.inputs.uniforms, **clock(0)}, compiled.inputs.tables, compiled.inputs.pictures)
-    assert player.milliseconds(compiled.program.final, inputs, Frame(PICTURE), 3) > 0
+    assert player.milliseconds(compiled.program.final, compiled.inputs, Moment.of(PICTURE), 3) > 0
 
 
 def test_the_command_says_the_worst_figures() -> None:

@@ -20,8 +20,8 @@ from sunglaze.core.camera.truth import heads
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.face.model import RINGS
+from sunglaze.core.material.files import cover
 from sunglaze.core.package.export import export_folder
-from sunglaze.core.picture.files import cover
 from sunglaze.realism import DIST
 from tests.browser.workbench import FRAME, new_effect, pixels, settle, until
 from tests.conftest import CHROMIUM, FLAGS

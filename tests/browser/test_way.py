@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.lut_picture import write_lut_picture
-from sunglaze.core.render.grade import apply_lut
+from sunglaze.core.engine.grade import apply_lut
 from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, sent_to_phones, settle, type_value, until
 from tests.grades import smooth_grade, through_jpeg
 from tests.serving import Served

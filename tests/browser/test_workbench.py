@@ -65,17 +65,20 @@ def test_every_blend_mode_as_chromiums_canvas_has_it(page: Page, served: Served)
         }""",
         [address, CANVAS, ["#a8420d", "#20c0f0", "#808080"], 0.6],
     )
-    from sunglaze.core.camera.cameras import words
     from sunglaze.core.effect.compiling import compile_effect
     from sunglaze.core.effect.document import Effect
     from sunglaze.core.effect.literals import Material
-    from sunglaze.core.render.frames import as_bgra, render
+    from sunglaze.core.engine.running import draw
+    from sunglaze.core.moment.moment import Moment
+    from sunglaze.core.targets.memory import parts_of
 
     worst = {}
     for mode in CANVAS:
         for colour in ("#a8420d", "#20c0f0", "#808080"):
             effect = Effect(name="t", layers=[layers.fill("a", colour, blend=mode, opacity=0.6)])
-            ours = as_bgra(render(compile_effect(effect, Material()), words(backdrop, None), 64), 64)[:, :, 2::-1].astype(int)
+            compiled = compile_effect(effect, Material())
+            words = draw(compiled.program.final, Moment.of(backdrop), compiled.inputs)
+            ours = parts_of(words, 64)[:, :, 2::-1].astype(int)
             reference = np.array(theirs[mode + colour]).reshape(48, 64, 4)[:, :, :3]
             worst[mode + colour] = int(np.abs(ours - reference).max())
     print("largest difference from the canvas:", max(worst.values()), "of 255")

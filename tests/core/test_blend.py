@@ -11,11 +11,11 @@ import pytest
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.language.pictures import CAMERA, near
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.blend import MODES, composite
-from sunglaze.core.shading.pictures import CAMERA, near
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Inputs, Program, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.program import Inputs, Program, uniform
+from tests.engines import readable
 from tests.layers import fill
 
 Three = tuple[float, float, float]
@@ -105,7 +105,7 @@ def backdrops() -> np.ndarray:
 def run(mode: str, colour: str, opacity: float) -> np.ndarray:
     effect = Effect(name="t", layers=[fill("a", colour, blend=mode, opacity=opacity)])
     compiled = compile_effect(effect, Material())
-    return reference.run(compiled.program.final, backdrops(), compiled.inputs)[0]
+    return readable(compiled.program.final, backdrops(), compiled.inputs)[0]
 
 
 def test_all_sixteen_modes_plus_subtract_and_divide() -> None:
@@ -147,6 +147,6 @@ def test_the_result_is_within_0_and_1_to_the_bit(mode: str) -> None:
     below, layer = (Vec(*(near(CAMERA, c, right) for c in range(3))) for right in (0, 1))
     program = Program((composite(mode, below, layer, uniform("alpha")),))
     for alpha in (1.0, 0.35, 1e-7, 1 - 2**-24, 2 / 3):
-        got = reference.run(program, camera, Inputs({"alpha": alpha}))[0]
+        got = readable(program, camera, Inputs({"alpha": alpha}))[0]
         assert got.min() >= 0.0
         assert got.max() <= 1.0

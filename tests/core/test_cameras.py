@@ -8,9 +8,8 @@ import pytest
 
 from sunglaze.core.camera.cameras import shrunk
 from sunglaze.core.camera.cast import StandIn
-from sunglaze.core.render.kernel import blank, padded
-from sunglaze.core.render.machine import in_line, memory
-from sunglaze.core.render.running import planes
+from sunglaze.core.engine.running import planes
+from sunglaze.core.targets.memory import blank, in_line, memory, padded
 
 
 def as_pixels(words: np.ndarray, width: int) -> np.ndarray:

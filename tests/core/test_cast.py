@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from collections.abc import Hashable
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 
 import cv2
@@ -12,9 +13,9 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from sunglaze.core.cache import ByteCache
 from sunglaze.core.camera.cameras import colours, screen_size
 from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn, figures
-from sunglaze.core.camera.kept import Kept
 from sunglaze.core.camera.laying import Standing, materials
 from sunglaze.core.camera.lighting import FULL_LIGHTS, LIGHTS, TO_LINEAR, Light, compose, lit_place
 from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
@@ -26,8 +27,7 @@ from sunglaze.core.colour.spaces import encoded, srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.render.frames import as_bgra
-from sunglaze.core.render.playback import play_to
+from tests import engines
 
 WIDTH, HEIGHT = 540, 960
 
@@ -140,7 +140,7 @@ def test_a_region_mask_holds_a_layer_to_the_hair() -> None:
     layer = Layer(id="l", name="l", kind="fill", values={"colour": "#00ff00"}, mask=mask)
     camera = StandIn(WIDTH, HEIGHT, Sitting("stilt-walker"))
     compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
-    shown = as_bgra(play_to(compiled, camera, WIDTH, 12), WIDTH)[..., 2::-1].astype(int)
+    shown = engines.shown(compiled, camera, 12).astype(int)
     hair = camera.regions(12, ["hair"])["hair"][..., 0]
     assert (shown[hair == 255] == [0, 255, 0]).all()
     assert np.abs(shown - colours(camera.frame(12), WIDTH))[cv2.dilate(hair, np.ones((5, 5))) == 0].max() == 0
@@ -358,13 +358,14 @@ def test_depth_is_that_of_the_points_that_are_seen() -> None:
 def test_a_loop_longer_than_memory_is_still_served_from_it() -> None:
     """Of ten frames with room for six, the first six are made once; another loop takes their place."""
     made: list[tuple[Hashable, ...]] = []
-    kept = Kept(6 * 1000)
+    kept = ByteCache(6 * 1000)
 
     def rounds(loop: str, times: int) -> int:
         made.clear()
         for n in range(10 * times):
-            key = (loop, 1, 1, n % 10)
-            frame = kept.get(key, lambda key=key: (made.append(key), np.full(1000, key[3], np.uint8))[1])  # type: ignore[misc]
+            key = loop, n % 10
+            make = partial(lambda key: (made.append(key), np.full(1000, key[1], np.uint8))[1], key)
+            frame = kept.get(key, make, group=loop)
             assert (frame == n % 10).all()
         return len(made)
 

@@ -12,11 +12,11 @@ from skimage import color
 
 from sunglaze.core.colour.curves import HUES, curve_at, curve_table, hue_table, read_curves, read_hues
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.language.pictures import CAMERA, colour_here
+from sunglaze.core.language.vector import Vec, value
 from sunglaze.core.nodes.node import Table
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading.pictures import CAMERA, colour_here
-from sunglaze.core.shading.program import Inputs, Program
-from sunglaze.core.shading.vector import Vec, value
+from sunglaze.core.passes.program import Inputs, Program
+from tests.engines import drawn
 from tests.nodes import CATALOGUE, camera, channel, render
 
 PICTURE = camera(40, 36, seed=2)
@@ -147,10 +147,10 @@ def test_curves_against_scipys_pchip() -> None:
 
 
 def test_curves_and_hues_on_pictures() -> None:
-    drawn = read_curves({"all": [[0, 0], [0.5, 0.7], [1, 1]], "blue": [[0, 0.2], [1, 0.9]]})
+    points = read_curves({"all": [[0, 0], [0.5, 0.7], [1, 1]], "blue": [[0, 0.2], [1, 0.9]]})
     node = CATALOGUE["curves"]
     made = node(colour_here(CAMERA), Table("drawn", False), value(1.0))
-    seen = render_floats(Program((made.rgb,)), PICTURE, Inputs({}, {"drawn": curve_table(drawn)}))[0]
+    seen = drawn(Program((made.rgb,)), PICTURE, Inputs({}, {"drawn": curve_table(points)}))[0]
     bent = PchipInterpolator([0, 0.5, 1], [0, 0.7, 1])(RGB)
     want = np.concatenate([bent[..., :2], 0.2 + 0.7 * bent[..., 2:]], axis=2)
     assert np.abs(seen - want).max() < 1e-4
@@ -160,7 +160,7 @@ def test_curves_and_hues_on_pictures() -> None:
     pure = np.zeros((1, 8, 3), np.float32)
     for n, degrees in enumerate(HUES.values()):
         pure[0, n] = colorsys.hsv_to_rgb(degrees / 360, 0.8, 0.9)
-    seen = render_floats(Program((made.rgb,)), pure, Inputs({}, {"hues": hue_table(read_hues(rows))}))[0][0]
+    seen = drawn(Program((made.rgb,)), pure, Inputs({}, {"hues": hue_table(read_hues(rows))}))[0][0]
     at = list(HUES).index("blues")
     assert np.ptp(seen[at]) < 1e-3  # blues lose their colour
     others = [n for n in range(8) if n != at]

@@ -31,8 +31,7 @@ from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.running import render_floats
+from tests.engines import drawn
 
 PICTURE = np.random.default_rng(2).random((24, 16, 4), np.float32)
 HASH = "a" * 64
@@ -74,7 +73,7 @@ def turned_saved_and_drawn(effect: Effect, control: str, value: object) -> Effec
     """The effect with a control turned, written and read again as the store does it, and drawn."""
     again = parse_effect(moved(effect, "l", control, value).model_dump_json(by_alias=True))
     compiled = compile_effect(again, MATERIAL)
-    assert np.isfinite(render_floats(compiled.program.final, PICTURE, at_frame(compiled.inputs, 3))[0]).all()
+    assert np.isfinite(drawn(compiled.program.final, PICTURE, compiled.inputs, frame=3)[0]).all()
     return again
 
 
@@ -131,7 +130,7 @@ def test_a_control_named_as_a_part_of_every_layer_is_another_thing(name: str) ->
     assert {part: getattr(turned.layers[0], part) for part in PARTS} == {part: getattr(effect.layers[0], part) for part in PARTS}
     off = moved(turned, "l", f"{LAYER}on", False)
     compiled = compile_effect(off, Material())
-    assert np.array_equal(render_floats(compiled.program.final, PICTURE, compiled.inputs)[0], PICTURE[..., :3])
+    assert np.array_equal(drawn(compiled.program.final, PICTURE, compiled.inputs)[0], PICTURE[..., :3])
     # From a shell the short name means the control; the long one what every layer has.
     assert set_control(effect, f"L.{name}=0.5").layers[0].values == {name: 0.5}
     assert set_control(effect, "L.layer:opacity=0.5").layers[0].opacity == 0.5
@@ -170,7 +169,7 @@ def test_a_number_goes_with_a_vector_on_either_side() -> None:
         recipe = read_recipe({"format": "sun-glaze/recipe", "nodes": nodes, "wires": wires, "result": "m.out"})
         assert check_recipe(recipe) == []
         compiled = compile_effect(with_layer(Layer(id="l", name="L", kind="own", recipe=recipe)), Material())
-        seen = render_floats(compiled.program.final, PICTURE, compiled.inputs)[0]
+        seen = drawn(compiled.program.final, PICTURE, compiled.inputs)[0]
         assert np.abs(seen - np.clip(rule(0.75, PICTURE[..., :3].astype(np.float64)), 0, 1)).max() < 1e-5
 
 
@@ -193,15 +192,15 @@ def test_opacity_moves_without_a_new_program() -> None:
 
 def test_a_cache_holds_so_many_bytes_and_lets_the_least_used_go() -> None:
     made: list[str] = []
-    cache: ByteCache[bytes] = ByteCache(100, len)
+    cache = ByteCache(100)
 
     def ask(key: str, size: int = 40) -> bytes:
-        return cache.get(key, lambda: (made.append(key), b"0" * size)[1])
+        return cache.get(key, lambda: (made.append(key), b"0" * size)[1], len)
 
     for key in ("a", "b", "a", "c", "a", "b"):
         ask(key)
     # c took the place of b, which had not been asked for as lately as a.
     assert made == ["a", "b", "c", "b"]
-    assert (cache.bytes, len(cache), cache.hits, cache.evicted) == (80, 2, 2, 2)
+    assert (cache.bytes, len(cache), cache.hits, cache.misses, cache.evicted) == (80, 2, 2, 4, 2)
     assert len(ask("large", 101)) == 101
     assert cache.bytes == 80

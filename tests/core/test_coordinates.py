@@ -7,12 +7,12 @@ import pytest
 from scipy import ndimage, stats
 from skimage import transform
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import constant, leaf
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.coordinates import FITS
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import constant, leaf
-from sunglaze.core.shading.vector import Vec
 from tests.nodes import camera, channel, render, values
 
 PICTURE = camera(60, 44, seed=7)

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
 from sunglaze.core.nodes import filters, masks
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
 from tests.nodes import camera, channel, in_reference, render, values
 
 PICTURE = camera(150, 120)

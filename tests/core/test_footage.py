@@ -20,9 +20,8 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.model import RINGS
 from sunglaze.core.face.regions import region
-from sunglaze.core.picture.files import encode_png
-from sunglaze.core.render.frames import as_bgra
-from sunglaze.core.render.playback import play_to
+from sunglaze.core.material.files import encode_png
+from tests import engines
 from tests.footage import clip, turned
 
 SPARE = LayerMask(kind="region", values={"region": "person", "over": True, "soft": 0.0})
@@ -120,13 +119,13 @@ def test_a_tracked_photo_renders_by_its_masks_and_covers_another_screen() -> Non
         own = Own(Footage(photo), width, height, {0: track})
         person = own.frame(0).view(np.uint8).reshape(height, -1, 4)[:, :width, 3]
         assert 0.2 < (person > 127).mean() < 0.8
-        picture = as_bgra(play_to(compiled, own, width, 0), width)[:, :, 2::-1].astype(int)
+        picture = engines.shown(compiled, own).astype(int)
         assert np.abs(picture[person == 0] - (0, 255, 0)).max() <= 1
         assert np.abs(picture[person == 255] - colours(own.frame(0), width)[person == 255]).max() <= 1
     # As long as nobody has looked, all is taken for the person: a cut-out shows the photo, not an empty backdrop.
     without = Own(Footage(photo), 540, 960)
     assert (without.frame(0).view(np.uint8).reshape(960, -1, 4)[:, :540, 3] == 255).all()
-    unmasked = as_bgra(play_to(compiled, without, 540, 0), 540)[:, :, 2::-1].astype(int)
+    unmasked = engines.shown(compiled, without).astype(int)
     assert np.abs(unmasked - colours(without.frame(0), 540)).max() <= 1
     assert without.regions(0, ["hair"]) == {}
 

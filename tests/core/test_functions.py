@@ -7,12 +7,12 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import CAMERA, near
-from sunglaze.core.shading.program import Inputs, Program
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.language import functions as f
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.pictures import CAMERA, near
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.passes.program import Inputs, Program
+from tests.engines import drawn
 
 HOSTILE = np.array([np.nan, np.inf, -np.inf, 0.0, -0.0, 3e38, -3e38, 1e-40, -1e-40, 1.0, -1.0, 0.5], np.float32)
 
@@ -22,7 +22,7 @@ def on(rule: Callable[..., Value], *inputs: np.ndarray) -> np.ndarray:
     channels = [*inputs, *[np.zeros_like(inputs[0])] * (3 - len(inputs))]
     picture = np.stack(channels, axis=-1)[None].astype(np.float32)
     program = Program((Vec(rule(*(near(CAMERA, c) for c in range(len(inputs)))), 0.0, 0.0),))
-    return render_floats(program, picture, Inputs())[0][0, :, 0].astype(float)
+    return drawn(program, picture, Inputs())[0][0, :, 0].astype(float)
 
 
 ONE = {

@@ -11,8 +11,7 @@ from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs
 from sunglaze.core.effect.document import DRIVE, MASK, Effect, LayerGroup, moved, parse_effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.running import render_floats
+from tests.engines import drawn
 
 GREY = np.full((32, 32, 4), 0.5, np.float32)
 GREY[..., 3] = 1.0
@@ -29,7 +28,7 @@ def effect(*layers: dict[str, Any], groups: list[dict[str, Any]] | None = None, 
 
 def shown(one: Effect, frame: int = 0) -> np.ndarray:
     compiled = compile_effect(one, Material())
-    return render_floats(compiled.program.final, GREY, at_frame(compiled.inputs, frame))[0]
+    return drawn(compiled.program.final, GREY, compiled.inputs, frame=frame)[0]
 
 
 def test_a_group_switched_off_takes_its_layers_along() -> None:
@@ -78,7 +77,7 @@ def test_a_mask_is_driven() -> None:
     picture[..., 3] = 1.0
     compiled = compile_effect(one, Material())
     for frame in (0, 15, 30):
-        got = render_floats(compiled.program.final, picture, at_frame(compiled.inputs, frame))[0]
+        got = drawn(compiled.program.final, picture, compiled.inputs, frame=frame)[0]
         wide = 0.2 + 0.6 * frame / 30
         assert abs(got[..., 0].mean() - np.pi / 4 * wide**2) < 0.01
     without = {**layer("a", "#ffffff", drives=drives)}

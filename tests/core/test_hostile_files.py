@@ -18,8 +18,8 @@ from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.core.material.files import read_picture
 from sunglaze.core.package.archive import read_package, write_package
-from sunglaze.core.picture.files import read_picture
 from tests.grades import random_cube, sample_picture
 from tests.layers import fill, grade
 

@@ -11,7 +11,7 @@ from sunglaze.core.colour.lut import Lut, neutral
 from sunglaze.core.effect.document import Drive, Layer, LayerMask
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.shipped import shipped
-from sunglaze.core.render.grade import apply_lut
+from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.review.judging import CLOUD_STEPS, GREY_STEPS, Judged, judge
 from tests.grades import smooth_grade
 from tests.layers import fill, grade

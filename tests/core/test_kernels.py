@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 import pytest
 
-from sunglaze.core.render import kernel as kernels
-from sunglaze.core.render.kernel import LEAST_SECONDS, Kernel, blank
-from sunglaze.core.render.machine import machine_code, memory
-from sunglaze.core.shading.forming import Kept
-from sunglaze.core.shading.pictures import CAMERA, near
-from sunglaze.core.shading.printers.llvm import assembly
-from sunglaze.core.shading.program import Program
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.engine import kernel as kernels
+from sunglaze.core.engine.kernel import LEAST_SECONDS, Kernel
+from sunglaze.core.engine.machine import machine_code
+from sunglaze.core.language.pictures import CAMERA, near
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.passes.program import Program
+from sunglaze.core.targets.llvm import assembly
+from sunglaze.core.targets.memory import blank, memory
 
 
 @pytest.fixture
@@ -85,17 +85,3 @@ def test_any_number_of_threads_gives_the_same(threads: int) -> None:
 
 def test_more_threads_than_rows_do_no_harm() -> None:
     run(inverted(), 50, 2, threads=16)
-
-
-def test_what_is_kept_is_made_once_and_forgotten_in_its_turn() -> None:
-    kept: Kept[str] = Kept(3)
-    made: list[str] = []
-
-    def make(name: str) -> str:
-        made.append(name)
-        return name
-
-    for name in ("a", "b", "a", "c", "a", "d", "b", "a"):
-        assert kept.get(name, lambda name=name: make(name)) == name  # type: ignore[misc]
-    assert made == ["a", "b", "c", "d", "a"]
-    assert len(kept.held) == 3

@@ -8,19 +8,20 @@ import sys
 import numpy as np
 import pytest
 
+from sunglaze.core.engine.kernel import kernel
+from sunglaze.core.engine.running import is_quick, prepare
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Rate, Value, constant, cube_entry, leaf, listing, ordered, record
+from sunglaze.core.language.loops import repeat
+from sunglaze.core.language.pictures import CAMERA, colour_here, fetch, here, near, passes_only_if, picture_of, sample
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.filters import gaussian
-from sunglaze.core.render.kernel import blank, kernel, padded
-from sunglaze.core.render.running import is_quick, prepare, render_floats, run
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Rate, Value, constant, cube_entry, leaf, listing, ordered, record
-from sunglaze.core.shading.loops import repeat
-from sunglaze.core.shading.pictures import CAMERA, colour_here, fetch, here, near, passes_only_if, picture_of, sample
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.printers.glsl import fragment_shader
-from sunglaze.core.shading.printers.llvm import assembly
-from sunglaze.core.shading.program import Inputs, Program, source, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.program import Inputs, Program, source, uniform
+from sunglaze.core.targets.glsl import fragment_shader
+from sunglaze.core.targets.llvm import assembly
+from sunglaze.core.targets.memory import blank, padded
+from tests.engines import drawn, readable, words_drawn
 
 HOSTILE = np.array([np.nan, np.inf, -np.inf, 0, -0.0, 3e38, -3e38, 1e-40, 1, 0.5], np.float32)
 
@@ -114,9 +115,9 @@ def run_all(seed: int, camera: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.n
     table = np.zeros((5, 5, 5, 4), np.float32)
     table[..., :3] = rng.random((5, 5, 5, 3))
     inputs = Inputs({"u": float(rng.normal())}, {"t": table})
-    readable, steps = reference.run(program, camera, inputs)[0], render_floats(program, camera, inputs)[0]
+    wanted, steps = readable(program, camera, inputs)[0], drawn(program, camera, inputs)[0]
     prepare(program, "floats")
-    return readable, steps, render_floats(program, camera, inputs)[0]
+    return wanted, steps, drawn(program, camera, inputs)[0]
 
 
 def test_steps_and_machine_code_agree_with_numpy_on_random_graphs() -> None:
@@ -157,9 +158,9 @@ def test_an_index_from_not_a_number_reads_inside() -> None:
     wild = v.to_int(near(CAMERA, 0) * 1e30)
     camera = np.broadcast_to(HOSTILE[:8, None], (1, 8, 3)).copy()
     program = Program((Vec(*(cube_entry("t", wild, wild, wild, c) for c in range(3))),))
-    assert set(render_floats(program, camera, Inputs({}, {"t": table}))[0][..., 0].ravel().tolist()) <= {0.0, 28.0}
+    assert set(drawn(program, camera, Inputs({}, {"t": table}))[0][..., 0].ravel().tolist()) <= {0.0, 28.0}
     ends = Program((Vec(*[fetch(CAMERA, 1, wild, wild)] * 3),))
-    seen = render_floats(ends, np.arange(24, dtype=np.float32).reshape(1, 8, 3), Inputs())[0]
+    seen = drawn(ends, np.arange(24, dtype=np.float32).reshape(1, 8, 3), Inputs())[0]
     assert set(seen.ravel().tolist()) <= {1.0, 22.0}
 
 
@@ -167,7 +168,7 @@ def test_tables_and_pictures_of_another_shape_are_refused() -> None:
     program = Program((Vec(*[cube_entry("t", v.to_int(source().r), constant(0, "int"), constant(0, "int"), 0)] * 3),))
     small = Inputs({}, {"t": np.zeros((4, 4), np.float32)})
     with pytest.raises(ValueError, match="shape"):
-        run(program, blank(2, 8), 8, small, "bytes")
+        words_drawn(program, blank(2, 8), 8, small)
     one = Program((source(),)).plan.passes[0]
     room, slots = blank(2, 8), np.zeros(1, np.int32)
     for camera in (np.zeros((2, 8), np.float32), blank(2, 16)[:, ::2], np.zeros((0, 8), np.uint32)):
@@ -181,9 +182,9 @@ def test_bytes_pass_unchanged_and_bands_do_not_show() -> None:
     words = np.random.default_rng(3).integers(0, 2**32, (270, 32), dtype=np.uint32)
     shifted = Vec(*(near(CAMERA, c, 3, -2) for c in range(3)))
     for colour in (source(), shifted):
-        out, alone = (run(Program((colour,)), words, 21, Inputs(), "bytes", threads=n) for n in (3, 1))
+        out, alone = (words_drawn(Program((colour,)), words, 21, Inputs(), threads=n) for n in (3, 1))
         assert np.array_equal(out, alone)
-    seen = run(Program((source(),)), words, 32, Inputs(), "bytes").view(np.uint8).reshape(270, 32, 4)
+    seen = words_drawn(Program((source(),)), words, 32, Inputs()).view(np.uint8).reshape(270, 32, 4)
     assert np.array_equal(seen[:, :, 2::-1], words.view(np.uint8).reshape(270, 32, 4)[:, :, :3])
 
 
@@ -195,9 +196,9 @@ def test_neighbours_and_borders_in_both_layouts() -> None:
     for dx, dy in ((0, 0), (1, 0), (-9, 3), (30, -30), (20, 19)):
         program = Program((Vec(*(near(CAMERA, c, dx, dy) for c in range(3))),))
         want = padded[30 + dy : 50 + dy, 30 + dx : 51 + dx, :3]
-        seen = run(program, words, 21, Inputs(), "bytes").view(np.uint8).reshape(20, 32, 4)[:, :21, 2::-1]
+        seen = words_drawn(program, words, 21, Inputs()).view(np.uint8).reshape(20, 32, 4)[:, :21, 2::-1]
         assert np.array_equal(seen, want)
-        assert np.array_equal(np.rint(render_floats(program, pixels / np.float32(255), Inputs())[0] * 255), want)
+        assert np.array_equal(np.rint(drawn(program, pixels / np.float32(255), Inputs())[0] * 255), want)
 
 
 def test_equal_passes_share_a_kernel_whatever_their_uniforms_are_called() -> None:
@@ -210,10 +211,10 @@ def test_steps_give_what_machine_code_gives_and_are_replaced() -> None:
     words = np.random.default_rng(6).integers(0, 2**32, (9, padded(16)), dtype=np.uint32)
     prepare(program, "bytes", quick=True)
     assert is_quick(program, "bytes")
-    soon = run(program, words, 16, Inputs(), "bytes")
+    soon = words_drawn(program, words, 16, Inputs())
     prepare(program, "bytes")
     assert not is_quick(program, "bytes")
-    late = run(program, words, 16, Inputs(), "bytes")
+    late = words_drawn(program, words, 16, Inputs())
     assert np.array_equal(soon[:, :16], late[:, :16])
 
 
@@ -221,7 +222,7 @@ def test_constants_too_large_or_infinite_are_printed() -> None:
     for number in (1e300, float("inf"), -1e39):
         program = Program((source() * constant(number),))
         assert "uintBitsToFloat(" in fragment_shader(program.plan.passes[0])
-        assert np.isinf(render_floats(program, np.ones((1, 8, 3), np.float32), Inputs())[0]).all()
+        assert np.isinf(drawn(program, np.ones((1, 8, 3), np.float32), Inputs())[0]).all()
 
 
 def test_the_shader_names_what_it_takes() -> None:
@@ -251,7 +252,7 @@ def test_whole_numbers_are_total_on_all_ways() -> None:
         halves = [v.to_float(record("iand", record("shr", bits, 16 * n), 0xFFFF)) for n in (0, 1)]
         program = Program((Vec(*halves, 0.0),))
         words = (want & 0xFFFFFFFF).astype(np.uint64)
-        for seen in (render_floats(program, camera, Inputs())[0], reference.run(program, camera, Inputs())[0]):
+        for seen in (drawn(program, camera, Inputs())[0], readable(program, camera, Inputs())[0]):
             low, high = seen[0, :, :2].astype(np.float64).T
             assert np.array_equal(low + high * 65536.0, words.astype(np.float64)), op
         folded = [record(op, constant(int(x), "int"), constant(int(y), "int")).attribute[0] for x, y in zip(a, b, strict=True)]
@@ -268,7 +269,7 @@ def test_whole_numbers_are_total_on_all_ways() -> None:
 def test_functions_against_numpy(ours, theirs, low, high, bound) -> None:  # type: ignore[no-untyped-def]
     x = np.linspace(low, high, 3000, dtype=np.float32)
     camera = np.repeat(x[None, :, None], 3, axis=2)
-    seen = render_floats(Program((source().map(ours),)), camera, Inputs())[0][0, :, 0]
+    seen = drawn(Program((source().map(ours),)), camera, Inputs())[0][0, :, 0]
     assert np.abs(seen - theirs(x.astype(np.float64))).max() <= bound
 
 
@@ -276,7 +277,7 @@ def test_angles_and_powers_against_numpy() -> None:
     rng = np.random.default_rng(2)
     camera = np.concatenate([rng.uniform(-3, 3, (1, 4000, 2)), rng.uniform(0, 3, (1, 4000, 1))], axis=2).astype(np.float32)
     c = source()
-    seen = render_floats(Program((Vec(f.atan2(c.r, c.g), f.power(c.b, c.r), f.power(c.b, 0.0)),)), camera, Inputs())[0]
+    seen = drawn(Program((Vec(f.atan2(c.r, c.g), f.power(c.b, c.r), f.power(c.b, 0.0)),)), camera, Inputs())[0]
     y, x, base = np.moveaxis(camera.astype(np.float64), 2, 0)
     assert np.abs(seen[..., 0] - np.arctan2(y, x)).max() < 1e-6
     want = np.where(base > 0, np.maximum(base, 1e-30) ** y, 0)
@@ -302,7 +303,7 @@ def test_loops_are_sums() -> None:
         n = min(max(turns, 0), 5)
         want = sum((padded[:, k : k + 19] + camera[..., 1] * sum(range(k + 1)) for k in range(n)), np.zeros((6, 19)))
         inputs = Inputs({"count": float(turns)})
-        for seen in (render_floats(program, camera, inputs)[0], reference.run(program, camera, inputs)[0]):
+        for seen in (drawn(program, camera, inputs)[0], readable(program, camera, inputs)[0]):
             assert np.abs(seen[..., 0] - want).max() < 1e-5
             assert (seen[..., 1] == 0.5**n).all()
 
@@ -323,7 +324,7 @@ def test_what_is_alike_along_a_row_is_computed_once_a_row() -> None:
     program = Program((Vec(v.select(low, summed, near(CAMERA, 0)), mixed, far + f.unit(bits)),))
     inputs = Inputs({"u": 0.7})
     prepare(program, "floats")
-    assert np.array_equal(render_floats(program, camera, inputs)[0], reference.run(program, camera, inputs)[0])
+    assert np.array_equal(drawn(program, camera, inputs)[0], readable(program, camera, inputs)[0])
     text = assembly(program.plan.passes[0], "floats")
     once = text[text.index("\nrow:") : text.index("\ncolumns:")]
     assert "@llvm.sqrt.f32" in once
@@ -342,7 +343,7 @@ def test_a_pass_ends_where_a_picture_is_needed_and_is_read_again() -> None:
     assert picture_of(source_colour()) is CAMERA
     camera = np.random.default_rng(8).random((12, 30, 3)).astype(np.float32)
     inputs = Inputs({"t": 0.4})
-    assert np.abs(render_floats(program, camera, inputs)[0] - reference.run(program, camera, inputs)[0]).max() < 1e-5
+    assert np.abs(drawn(program, camera, inputs)[0] - readable(program, camera, inputs)[0]).max() < 1e-5
 
 
 def test_passes_of_layers_that_are_off_are_left_out() -> None:
@@ -353,7 +354,7 @@ def test_passes_of_layers_that_are_off_are_left_out() -> None:
     # The blur's last pass is joined with the frame's.
     assert [p.enabled is not None for p in program.plan.passes] == [True, True, False]
     camera = np.random.default_rng(8).random((12, 30, 3)).astype(np.float32)
-    assert np.array_equal(render_floats(program, camera, Inputs({"amount": 0.0}))[0], camera)
+    assert np.array_equal(drawn(program, camera, Inputs({"amount": 0.0}))[0], camera)
 
 
 def source_colour() -> Vec:

@@ -14,9 +14,9 @@ from PIL import Image, ImageFilter
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
-from sunglaze.core.render.grade import Interpolation, apply_lut, lookup_program, resampled
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Inputs
+from sunglaze.core.engine.grade import Interpolation, apply_lut, lookup_program, resampled
+from sunglaze.core.passes.program import Inputs
+from tests.engines import readable
 from tests.grades import random_cube, sample_picture, smooth_grade
 
 with warnings.catch_warnings():
@@ -106,8 +106,8 @@ def test_hald_picture_against_ffmpeg(way: Interpolation) -> None:
 def test_numpy_and_machine_code_agree(way: Interpolation) -> None:
     lut = random_cube(11, 19)
     inputs = Inputs({"strength": 0.7}, {"lut": lut.padded})
-    readable = reference.run(lookup_program(lut, way), PICTURE, inputs)[0]
-    assert np.abs(readable - apply_lut(lut, PICTURE, 0.7, way)).max() < 1e-5
+    wanted = readable(lookup_program(lut, way), PICTURE, inputs)[0]
+    assert np.abs(wanted - apply_lut(lut, PICTURE, 0.7, way)).max() < 1e-5
 
 
 def test_strength() -> None:

@@ -16,7 +16,7 @@ from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.colour.lut_picture import Layout, read_lut_picture, write_lut_picture
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.errors import BadFile
-from sunglaze.core.picture.files import cover, encode_png
+from sunglaze.core.material.files import cover, encode_png
 from tests.core.test_lookup import hald_by_ffmpeg
 from tests.grades import random_cube, smooth_grade, through_jpeg
 

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 from skimage import draw
 
+from sunglaze.core.language.expression import constant
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.catalogue import CATALOGUE
-from sunglaze.core.shading.expression import constant
-from sunglaze.core.shading.vector import Vec
 from tests.nodes import channel, render
 
 RNG = np.random.default_rng(3)

@@ -14,14 +14,13 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Recipe
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.files import with_alpha
 from sunglaze.core.nodes.coordinates import FITS
-from sunglaze.core.picture.files import with_alpha
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading.program import State
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.program import State
 from tests.core.test_recipes import recipe
+from tests.engines import drawn
 from tests.layers import fill
 from tests.nodes import camera, channel, in_reference, render
 
@@ -40,7 +39,7 @@ def shown(made: Recipe, pixels: np.ndarray, frame: int = 0, seed: int = 0, pictu
     """What a recipe gives with this picture on the shelf."""
     effect = Effect(name="t", layers=[own(made)], seed=seed)
     compiled = compile_effect(effect, Material(pictures={SHELF: with_alpha(pixels)}))
-    return render_floats(compiled.program.final, picture, at_frame(compiled.inputs, frame))[0]
+    return drawn(compiled.program.final, picture, compiled.inputs, frame=frame)[0]
 
 
 # ---- values ----
@@ -281,10 +280,10 @@ def test_the_picture_after_a_layer_and_what_is_said_where_it_is_gone() -> None:
     looks = recipe({"s": ("stage", {"layer": "red"})}, [], "s.out")
     layers = [fill("red", "#ff0000"), fill("blue", "#0000ff"), own(looks)]
     compiled = compile_effect(Effect(name="t", layers=layers), Material())
-    assert (render_floats(compiled.program.final, PICTURE, compiled.inputs)[0] == [1, 0, 0]).all()
+    assert (drawn(compiled.program.final, PICTURE, compiled.inputs)[0] == [1, 0, 0]).all()
     bare = recipe({"s": "stage"}, [], "s.out")
     compiled = compile_effect(Effect(name="t", layers=[*layers[:2], own(bare)]), Material())
-    assert np.abs(render_floats(compiled.program.final, PICTURE, compiled.inputs)[0] - PICTURE[..., :3]).max() < 1e-6
+    assert np.abs(drawn(compiled.program.final, PICTURE, compiled.inputs)[0] - PICTURE[..., :3]).max() < 1e-6
     with pytest.raises(BadEffect, match="is not below this one"):
         compile_effect(Effect(name="t", layers=[own(looks), *layers[:2]]), Material())
 
@@ -301,6 +300,6 @@ def test_a_held_picture_stays_while_it_is_held_and_goes_on_after() -> None:
     seen = []
     for frame in range(75):
         picture = np.full((4, 4, 4), frame / 100, np.float32)
-        seen.append(float(render_floats(compiled.program.final, picture, at_frame(compiled.inputs, frame), state)[0][0, 0, 0]))
+        seen.append(float(drawn(compiled.program.final, picture, compiled.inputs, state, frame=frame)[0][0, 0, 0]))
     expected = [n if n <= 30 or n >= 60 else 30 for n in range(75)]
     assert np.abs(np.array(seen) * 100 - expected).max() < 0.01

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import pytest
 
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, constant, needed
+from sunglaze.core.language.loops import repeat, whole
+from sunglaze.core.language.pictures import CAMERA, Picture, colour_here, computed, here, near, passes_only_if, picture_of, sample
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.filters import gaussian
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, constant, needed
-from sunglaze.core.shading.loops import repeat, whole
-from sunglaze.core.shading.pictures import CAMERA, Picture, colour_here, computed, here, near, passes_only_if, picture_of, sample
-from sunglaze.core.shading.planning import MOST_READ
-from sunglaze.core.shading.program import Inputs, Program, source, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.planning import MOST_READ
+from sunglaze.core.passes.program import Inputs, Program, source, uniform
 from tests.ways import assert_same, picture
 
 

@@ -5,15 +5,16 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from sunglaze.core.render.kernel import padded
-from sunglaze.core.render.running import prepare, render_floats, run
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import leaf, record
-from sunglaze.core.shading.loops import whole
-from sunglaze.core.shading.pictures import CAMERA, computed, fetch, near, scaled_index
-from sunglaze.core.shading.printers.llvm import assembly
-from sunglaze.core.shading.program import Inputs, Program
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.engine.running import prepare
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import leaf, record
+from sunglaze.core.language.loops import whole
+from sunglaze.core.language.pictures import CAMERA, computed, fetch, near, scaled_index
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.passes.program import Inputs, Program
+from sunglaze.core.targets.llvm import assembly
+from sunglaze.core.targets.memory import padded
+from tests.engines import drawn, words_drawn
 from tests.ways import assert_same, picture
 
 COLUMNS = (1, 31, 33, 64, 95, 200)
@@ -27,7 +28,7 @@ def test_neighbours_are_numpys(columns: int, right: int) -> None:
     camera = picture(6, columns)
     program = Program((Vec(near(CAMERA, 0, right), near(CAMERA, 1, right, 1), near(CAMERA, 2, right, -3)),))
     prepare(program, "floats")
-    seen = render_floats(program, camera, Inputs())[0]
+    seen = drawn(program, camera, Inputs())[0]
     at = np.clip(np.arange(columns) + right, 0, columns - 1)
     for channel, down in enumerate((0, 1, -3)):
         rows = np.clip(np.arange(6) + down, 0, 5)
@@ -39,7 +40,7 @@ def test_neighbours_of_the_camera_as_words(right: int) -> None:
     words = np.random.default_rng(3).integers(0, 2**32, (5, padded(90)), dtype=np.uint32)
     program = Program((Vec(*(near(CAMERA, c, right, 1) for c in range(3))),))
     prepare(program, "bytes")
-    seen = run(program, words, 90, Inputs(), "bytes")[:, :90]
+    seen = words_drawn(program, words, 90, Inputs())[:, :90]
     rows, at = np.clip(np.arange(5) + 1, 0, 4), np.clip(np.arange(90) + right, 0, 89)
     want = words[rows][:, at]
     # Red comes first in the camera's words, blue in the frame's.
@@ -56,7 +57,7 @@ def test_every_second_pixel_is_numpys(columns: int, offset: int) -> None:
     program = Program((Vec(*(fetch(half, c, leaf("pixel", 0), leaf("pixel", 1)) for c in range(3))),))
     prepare(program, "floats")
     small = -(-columns // 2)
-    seen = render_floats(program, camera, Inputs())[0][:4, :small]
+    seen = drawn(program, camera, Inputs())[0][:4, :small]
     at = np.clip(2 * np.arange(small) + offset, 0, columns - 1)
     assert np.array_equal(seen, camera[::2][:, at])
 

@@ -15,11 +15,10 @@ from sunglaze.core.effect.document import DRIVE, MASK, Effect, Layer, LayerMask,
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.material.files import with_alpha
+from sunglaze.core.material.text import PIXELS, Text, lines_of, read_text, text_picture
 from sunglaze.core.package.archive import open_archive, read_package, write_package
-from sunglaze.core.picture.files import with_alpha
-from sunglaze.core.picture.text import PIXELS, Text, lines_of, read_text, text_picture
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.running import render_floats
+from tests.engines import drawn
 from tests.nodes import camera
 
 HEIGHT, WIDTH = 160, 120
@@ -40,7 +39,7 @@ def shown(*layers: Layer, picture: np.ndarray = SMOOTH, pictures: dict[str, np.n
         Effect(name="t", layers=list(layers)),
         Material(pictures={key: with_alpha(pixels) for key, pixels in (pictures or {}).items()}),
     )
-    return render_floats(compiled.program.final, picture, compiled.inputs)[0]
+    return drawn(compiled.program.final, picture, compiled.inputs)[0]
 
 
 def overlay(below: np.ndarray, layer: np.ndarray) -> np.ndarray:
@@ -180,13 +179,13 @@ def test_a_driven_control_moves_by_itself_and_stays_in_its_range() -> None:
     grey = SMOOTH[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)
     compiled = compile_effect(one, Material())
     for seconds in (0.0, 0.5, 1.0, 1.6):
-        got = render_floats(compiled.program.final, SMOOTH, at_frame(compiled.inputs, round(seconds * 30)))[0]
+        got = drawn(compiled.program.final, SMOOTH, compiled.inputs, frame=round(seconds * 30))[0]
         strength = 0.2 + 0.4 * (1 - abs(seconds - 1))
         expected = SMOOTH[..., :3] + (grey[..., None] - SMOOTH[..., :3]) * strength
         assert np.abs(got - expected).max() < 1e-5
     higher = moved(one, "l", f"{DRIVE}strength:high", 3.0)
     assert has_same_form(one, higher)
-    got = render_floats(compiled.program.final, SMOOTH, at_frame(inputs_of_effect(higher, Material()), 30))[0]
+    got = drawn(compiled.program.final, SMOOTH, inputs_of_effect(higher, Material()), frame=30)[0]
     assert np.abs(got - grey[..., None]).max() < 1e-5  # held to 1, the control's end
 
 

@@ -21,7 +21,7 @@ from sunglaze.core.effect.recording import check_recipe
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.errors import BadEffect, BadFile, GlazeError
 from sunglaze.core.nodes.catalogue import CATALOGUE
-from sunglaze.core.render.running import render_floats
+from tests.engines import drawn
 from tests.layers import fill, grade
 from tests.nodes import camera
 
@@ -43,7 +43,7 @@ def effect(own: Recipe, **values: Any) -> Effect:
 
 def shown(own: Recipe, **values: Any) -> np.ndarray:
     compiled = compile_effect(effect(own, **values), Material())
-    return render_floats(compiled.program.final, PICTURE, compiled.inputs)[0]
+    return drawn(compiled.program.final, PICTURE, compiled.inputs)[0]
 
 
 def test_a_recipe_is_what_its_nodes_say() -> None:
@@ -217,11 +217,11 @@ def test_ready_made_layers_are_sound_and_change_the_picture(kind: str) -> None:
     layer = Layer(id="l", name="x", kind=kind, blend=own.start.blend, opacity=own.start.opacity)
     compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
     large = camera(320, 240)
-    seen = render_floats(compiled.program.final, large, compiled.inputs)[0]
+    seen = drawn(compiled.program.final, large, compiled.inputs)[0]
     if kind not in ("lookup-grade", "picture", "trails"):  # which need a lookup, a picture, and earlier frames
         assert np.abs(seen - large[..., :3]).max() > 0.01
     off = compile_effect(Effect(name="t", layers=[layer.model_copy(update={"on": False})]), Material())
-    assert np.array_equal(render_floats(off.program.final, PICTURE, off.inputs)[0], PICTURE[..., :3])
+    assert np.array_equal(drawn(off.program.final, PICTURE, off.inputs)[0], PICTURE[..., :3])
 
 
 def test_the_schema_is_published_and_documents_keep_it() -> None:
@@ -328,17 +328,18 @@ def test_random_graphs_on_hostile_pictures_in_a_child_process() -> None:
     code = (
         "import numpy as np\n"
         "from sunglaze.parity.generating import graph_case\n"
-        "from sunglaze.core.render.kernel import padded\n"
-        "from sunglaze.core.render.running import render_floats, render_words\n"
+        "from sunglaze.core.targets.memory import padded\n"
+        "from sunglaze.core.engine.running import draw, run\n"
+        "from sunglaze.core.moment.moment import Moment, Screen\n"
         "rng = np.random.default_rng(0)\n"
         "hostile = np.array([np.nan, np.inf, -np.inf, 0, -0.0, 3e38, -3e38, 1e-40, 1, 0.5], np.float32)\n"
         "for seed in range(500, 530):\n"
         "    case = graph_case(seed)\n"
         "    for shape in ((1, 1), (3, 9), (17, 2)):\n"
-        "        render_floats(case.exact, rng.choice(hostile, (*shape, 4)), case.inputs)\n"
+        "        run(case.exact, Moment.of(rng.choice(hostile, (*shape, 4))), case.inputs)\n"
         "        words = rng.integers(0, 2**32, (shape[0], padded(shape[1])), dtype=np.uint32)\n"
-        "        render_words(case.program, words, shape[1], case.inputs)\n"
-        "        finite = render_floats(case.exact, rng.random((*shape, 4)).astype(np.float32), case.inputs)\n"
+        "        draw(case.program.final, Moment(screen=Screen(shape[1], shape[0]), picture=words), case.inputs)\n"
+        "        finite = run(case.exact, Moment.of(rng.random((*shape, 4)).astype(np.float32)), case.inputs)\n"
         "        assert all(np.isfinite(f).all() for f in finite), seed\n"
         "print('alive')\n"
     )

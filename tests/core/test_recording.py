@@ -11,14 +11,13 @@ from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading import expression
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Rate, constant, leaf, listing, needed
-from sunglaze.core.shading.pictures import CAMERA, here, near, sample, stage
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Inputs, Program, clock, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.language import expression
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Rate, constant, leaf, listing, needed
+from sunglaze.core.language.pictures import CAMERA, here, near, sample, stage
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.passes.program import Inputs, Program, uniform
+from tests.engines import drawn, readable
 from tests.layers import fill
 
 KINDS = ("glow", "tone-and-colour", "outline", "film-grain", "vignette", "sharpen")
@@ -38,9 +37,10 @@ def ready_made(kind: str, identity: str, **more: object) -> Layer:
 
 def assert_right(made: Compiled, camera: np.ndarray) -> None:
     """By the reference, which follows the recorded pictures and knows no plan."""
-    inputs = Inputs({**made.inputs.uniforms, **clock(3)}, made.inputs.tables, made.inputs.pictures)
     program = made.program.final
-    np.testing.assert_array_equal(render_floats(program, camera, inputs)[0], reference.run(program, camera, inputs)[0])
+    np.testing.assert_array_equal(
+        drawn(program, camera, made.inputs, frame=3)[0], readable(program, camera, made.inputs, frame=3)[0]
+    )
 
 
 def test_equal_values_are_one_object() -> None:
@@ -99,7 +99,7 @@ def test_a_quotient_by_what_is_alike_at_all_pixels_is_a_product() -> None:
 def test_a_number_by_itself_is_one() -> None:
     """Where both differ from pixel to pixel; by a reciprocal it would often be a unit in the last place less."""
     same = near(CAMERA, 0)
-    seen = render_floats(Program((Vec(same / same, 0.0, 0.0),)), picture() + np.float32(0.01), Inputs())[0]
+    seen = drawn(Program((Vec(same / same, 0.0, 0.0),)), picture() + np.float32(0.01), Inputs())[0]
     assert (seen[..., 0] == 1.0).all()
 
 
@@ -107,7 +107,7 @@ def test_a_number_by_itself_is_one() -> None:
 @pytest.mark.parametrize("edge", ["clamp", "repeat", "mirror"])
 def test_a_picture_that_is_not_moved_is_itself_to_the_bit(columns: int, edge: str) -> None:
     camera = picture(5, columns)
-    assert np.array_equal(render_floats(Program((sample(CAMERA, here(), edge).rgb,)), camera, Inputs())[0], camera)  # type: ignore[arg-type]
+    assert np.array_equal(drawn(Program((sample(CAMERA, here(), edge).rgb,)), camera, Inputs())[0], camera)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("shift", [(0.25, 0.5), (-3.4, 1.7), (12.0, -7.0), (0.002, -0.002)])
@@ -115,7 +115,7 @@ def test_a_moved_picture_is_scipys(shift: tuple[float, float]) -> None:
     """SciPy's map_coordinates, order 1, in double precision."""
     camera = picture(40, 50)
     place = Vec(*(p + constant(s / n) for p, s, n in zip(here().parts(), shift, (50, 40), strict=True)))
-    seen = render_floats(Program((sample(CAMERA, place).rgb,)), camera, Inputs())[0]
+    seen = drawn(Program((sample(CAMERA, place).rgb,)), camera, Inputs())[0]
     rows, columns = np.mgrid[0:40, 0:50]
     at = [rows + shift[1], columns + shift[0]]
     want = np.stack(

@@ -12,9 +12,8 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
-from sunglaze.core.picture.files import with_alpha
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.running import render_floats
+from sunglaze.core.material.files import with_alpha
+from tests.engines import drawn
 from tests.nodes import camera
 
 HEIGHT, WIDTH = 160, 120
@@ -36,7 +35,7 @@ def shown(kind: str, pixels: np.ndarray | None = None, frame: int = 0, of: np.nd
     layer = Layer(id="l", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
     material = Material(pictures={} if pixels is None else {SHELF: with_alpha(pixels)})
     compiled = compile_effect(Effect(name="t", layers=[layer]), material)
-    return render_floats(compiled.program.final, of, at_frame(compiled.inputs, frame))[0]
+    return drawn(compiled.program.final, of, compiled.inputs, frame=frame)[0]
 
 
 def plain(code: str, height: int = 20, width: int = 30) -> np.ndarray:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, ordered
-from sunglaze.core.shading.pictures import CAMERA, near
-from sunglaze.core.shading.scheduling import AHEAD, scheduled
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, ordered
+from sunglaze.core.language.pictures import CAMERA, near
+from sunglaze.core.targets.scheduling import AHEAD, scheduled
 
 
 def chain(channel: int, length: int) -> Value:

@@ -11,11 +11,9 @@ from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.recipe import read_recipe
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading.planning import Pass
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.printers.glsl import reads_person, slot_kinds
+from sunglaze.core.passes.planning import Pass
+from sunglaze.core.targets.glsl import reads_person, slot_kinds
+from tests.engines import drawn, readable
 
 PROMISED_SAMPLERS, PROMISED_VECTORS = 16, 224
 RNG = np.random.default_rng(3)
@@ -87,12 +85,12 @@ def test_no_pass_asks_for_more_than_devices_promise(name: str) -> None:
 
 
 def machine(compiled: Compiled) -> np.ndarray:
-    return render_floats(compiled.program.final, PICTURE, at_frame(compiled.inputs, 0))[0]
+    return drawn(compiled.program.final, PICTURE, compiled.inputs, frame=0)[0]
 
 
 def truth(compiled: Compiled) -> np.ndarray:
     """NumPy's way, which knows nothing of passes."""
-    return reference.run(compiled.program.final, PICTURE, at_frame(compiled.inputs, 0))[0]
+    return readable(compiled.program.final, PICTURE, compiled.inputs, frame=0)[0]
 
 
 def test_few_are_one_pass_as_ever() -> None:

@@ -5,18 +5,19 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from sunglaze.core.render.kernel import Kernel
-from sunglaze.core.render.machine import machine_code
-from sunglaze.core.render.running import is_quick, prepare, render_floats
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import OPERATIONS, Value, constant, record
-from sunglaze.core.shading.loops import repeat, whole
-from sunglaze.core.shading.pictures import CAMERA, computed, enlarged, fetch, near
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.printers.llvm import assembly
-from sunglaze.core.shading.printers.tape import CODES, PAIRS, tape
-from sunglaze.core.shading.program import Program, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.engine.kernel import Kernel
+from sunglaze.core.engine.machine import machine_code
+from sunglaze.core.engine.running import is_quick, prepare
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, constant, record
+from sunglaze.core.language.loops import repeat, whole
+from sunglaze.core.language.operations import OPERATIONS
+from sunglaze.core.language.pictures import CAMERA, computed, enlarged, fetch, near
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.passes.program import Program, uniform
+from sunglaze.core.targets.llvm import assembly
+from sunglaze.core.targets.tape import CODES, PAIRS, tape
+from tests.engines import drawn, readable
 from tests.ways import INPUTS, as_number, assert_same, given, picture, seen_by_steps
 
 
@@ -99,6 +100,4 @@ def test_machine_code_takes_the_place_of_steps() -> None:
     seen_by_steps(program, picture(4, 40))
     prepare(program, "floats")
     assert not is_quick(program, "floats")
-    np.testing.assert_allclose(
-        render_floats(program, picture(4, 40), INPUTS)[0], reference.run(program, picture(4, 40), INPUTS)[0]
-    )
+    np.testing.assert_allclose(drawn(program, picture(4, 40), INPUTS)[0], readable(program, picture(4, 40), INPUTS)[0])

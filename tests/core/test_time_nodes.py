@@ -10,17 +10,16 @@ import pytest
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.language.expression import Value, constant
+from sunglaze.core.language.pictures import CAMERA, colour_here
+from sunglaze.core.language.vector import number, to_float
+from sunglaze.core.moment.moment import Clock, Moment, Reads
 from sunglaze.core.nodes import time
 from sunglaze.core.nodes.node import Scene, in_scene
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.render.playback import Playback
-from sunglaze.core.render.running import render_floats
-from sunglaze.core.shading.expression import Value, constant
-from sunglaze.core.shading.pictures import CAMERA, colour_here
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import State, uniform
-from sunglaze.core.shading.signals import SignalProgram
-from sunglaze.core.shading.vector import number, to_float
+from sunglaze.core.passes.program import State, uniform
+from sunglaze.core.passes.signals import SignalProgram
+from tests.engines import drawn, readable
 from tests.layers import fill
 
 
@@ -29,8 +28,8 @@ def play(rule: Callable[[Value], Value], inputs: list[float], rate: float = 30.0
     with in_scene(Scene(colour_here(CAMERA), path="test")):
         program = SignalProgram([rule(uniform("x"))])
     cells: dict[str, float] = {}
-    frames = [{"x": x, "delta": 1 / rate, "time": n / rate, "frame": n, "seed": 3} for n, x in enumerate(inputs)]
-    return np.array([float(program.run(frame, cells)[0]) for frame in frames])
+    moments = [Moment(Clock(n, n / rate, 1 / rate, 3)) for n in range(len(inputs))]
+    return np.array([float(program.run(moment, {"x": x}, cells)[0]) for moment, x in zip(moments, inputs, strict=True)])
 
 
 @pytest.mark.parametrize("rate", [15, 24, 30, 60])
@@ -128,9 +127,8 @@ def test_trails_keep_earlier_frames_the_same_on_both_ways() -> None:
     pictures = [np.full((12, 16, 4), x, np.float32) for x in (0.0, 1.0, 1.0, 1.0)]
     want = 0.0
     for n, picture in enumerate(pictures):
-        inputs = at_frame(compiled.inputs, n)
-        ours = render_floats(program, picture, inputs, states[0])[0]
-        theirs = reference.run(program, picture, inputs, states[1])[0]
+        ours = drawn(program, picture, compiled.inputs, states[0], n)[0]
+        theirs = readable(program, picture, compiled.inputs, states[1], n)[0]
         # Half of the last picture stays each thirtieth of a second; the first frame has none before it.
         want = picture[0, 0, 0] if n == 0 else 0.5 * picture[0, 0, 0] + 0.5 * want
         assert np.abs(ours - want).max() < 1e-5
@@ -144,12 +142,16 @@ def test_a_frame_asked_for_again_is_the_same_and_state_survives_an_edit() -> Non
     before = layered("trails", length=0.9)
     after = before.model_copy(update={"layers": [*before.layers, fill("tint", "#ff0000", blend="multiply", opacity=0.0)]})
     playback, other = Playback(), Playback()
-    compiled = compile_effect(before, Material())
+
+    def at(of: Playback, effect: Effect, n: int) -> np.ndarray:
+        compiled = compile_effect(effect, Material())
+        return of.at(compiled.program.final, compiled.inputs, camera, camera.moment(n, Reads()))
+
     for n in range(8):
-        once = playback.at(compiled, camera.frame(n), 90, n).copy()
-        assert np.array_equal(playback.at(compiled, camera.frame(n), 90, n), once)
-        other.at(compiled, camera.frame(n), 90, n)
-    edited = playback.at(compile_effect(after, Material()), camera.frame(8), 90, 8)
-    assert np.array_equal(edited, other.at(compiled, camera.frame(8), 90, 8))
-    alone = Playback().at(compiled, camera.frame(8), 90, 8)
+        once = at(playback, before, n).copy()
+        assert np.array_equal(at(playback, before, n), once)
+        at(other, before, n)
+    edited = at(playback, after, 8)
+    assert np.array_equal(edited, at(other, before, 8))
+    alone = at(Playback(), before, 8)
     assert np.abs(alone.view(np.uint8).astype(int) - edited.view(np.uint8)).max() > 10

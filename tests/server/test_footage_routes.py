@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 
 from sunglaze.core.camera.tracks import read_tracks
-from sunglaze.core.picture.files import encode_png
+from sunglaze.core.material.files import encode_png
 from tests.footage import clip
 from tests.serving import Served
 

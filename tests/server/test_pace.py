@@ -9,12 +9,13 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import words
+from sunglaze.core.camera.cameras import moment_of
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.render.frames import prepare
-from sunglaze.core.render.kernel import Words
+from sunglaze.core.engine.running import prepare
+from sunglaze.core.moment.moment import Face, Moment, Reads
+from sunglaze.core.targets.memory import Words, words
 from sunglaze.server.rendering.messages import FRAME, SetEffects
 from sunglaze.server.rendering.viewing import (
     AHEAD,
@@ -123,12 +124,18 @@ class SlowCamera:
     def regions(self, _number: int, _names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
         return {}
 
+    def faces(self, _number: int) -> list[Face]:
+        return []
+
+    def moment(self, number: int, reads: Reads) -> Moment:
+        return moment_of(self, number, reads)
+
 
 def test_a_slow_camera_makes_no_picture_smaller() -> None:
     """At 16:9 three light layers had moved at 320 by 180: the frames of the stand-in, made whole at any size, were counted."""
     effect = Effect(name="t", layers=[Layer(id="f", name="f", kind="fill", opacity=0.5)])
     compiled = compile_effect(effect, Material())
-    prepare(compiled)
+    prepare(compiled.program.final, "bytes")
     viewer = Viewer(1)
     viewer.show({"t": Shown(effect, compiled, Material(), SlowCamera(0.06))}, SetEffects(1, {"t": effect}), viewer._start)
     sizes = []

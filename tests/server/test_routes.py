@@ -16,7 +16,7 @@ from websockets.sync.client import connect
 
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.open_lut import open_lut
-from sunglaze.core.effect.icons import edition, icon_file, layer_icon, make_icons
+from sunglaze.core.prints.icons import edition, icon_file, layer_icon, make_icons
 from tests.grades import random_cube
 from tests.server.streaming import FILL
 from tests.serving import Served

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useMessages } from './composables/useMessages'
+import { useMessages } from './features/messages/useMessages'
 
 const { current } = useMessages()
 

@@ -4,7 +4,7 @@ import 'vuetify/styles'
 import './styles/base.css'
 import { createApp } from 'vue'
 import App from './App.vue'
-import { useMessages } from './composables/useMessages'
+import { useMessages } from './features/messages/useMessages'
 import { router } from './router'
 import { vuetify } from './theme'
 

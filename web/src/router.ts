@@ -1,14 +1,14 @@
 import { createRouter, createWebHistory } from 'vue-router'
-import EffectList from './views/EffectList.vue'
+import EffectList from './features/list/EffectList.vue'
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: EffectList, meta: { title: 'Effects' } },
-    { path: '/effects/:id', component: () => import('./views/WorkBench.vue'), props: true },
-    { path: '/showcase', component: () => import('./views/ShowCase.vue'), meta: { title: 'Showcase' } },
-    { path: '/p/:code', component: () => import('./views/PhoneView.vue'), props: true },
-    { path: '/:rest(.*)', component: () => import('./views/NotFound.vue'), meta: { title: 'Not found' } },
+    { path: '/effects/:id', component: () => import('./features/workbench/WorkBench.vue'), props: true },
+    { path: '/showcase', component: () => import('./features/showcase/ShowCase.vue'), meta: { title: 'Showcase' } },
+    { path: '/p/:code', component: () => import('./features/phone/PhoneView.vue'), props: true },
+    { path: '/:rest(.*)', component: () => import('./features/list/NotFound.vue'), meta: { title: 'Not found' } },
   ],
 })
 

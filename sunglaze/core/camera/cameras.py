@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable
+from dataclasses import dataclass, replace
 from functools import partial
-from typing import Protocol
+from typing import Literal, Protocol
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.footage import Footage
-from sunglaze.core.camera.kept import KEPT
 from sunglaze.core.camera.tracks import Tracks
 from sunglaze.core.face.model import APPROXIMATE
 from sunglaze.core.face.regions import region
-from sunglaze.core.picture.files import cover
-from sunglaze.core.render.kernel import Words, blank
-from sunglaze.core.shading.program import RATE
+from sunglaze.core.face.seen import seen_face
+from sunglaze.core.language.moments import FACES
+from sunglaze.core.material.files import cover
+from sunglaze.core.moment.moment import RATE, Clock, Face, Moment, Reads, Screen
+from sunglaze.core.targets.memory import Words, blank, parts_of, words
 
 
 class Camera(Protocol):
@@ -40,21 +43,46 @@ class Camera(Protocol):
         """Masks (height, width, 1), bytes, of regions beside the person, those that it has, by name."""
         ...
 
+    def faces(self, number: int) -> list[Face]:
+        """The faces of a frame, the first one first."""
+        ...
 
-def words(pixels: NDArray[np.uint8], mask: NDArray[np.uint8] | None) -> Words:
-    """A picture (height, width, 3 or more), red first, and a mask (height, width; none means nobody) as words."""
-    height, width = pixels.shape[:2]
-    out = blank(height, width)
-    parts = out.view(np.uint8).reshape(height, -1, 4)
-    parts[:, :width, :3] = pixels[:, :, :3]
-    if mask is not None:
-        parts[:, :width, 3] = mask
-    return out
+    def moment(self, number: int, reads: Reads) -> Moment:
+        """The moment of a frame; `moment_of` makes it of the others."""
+        ...
+
+
+def moment_of(camera: Camera, number: int, reads: Reads, side: Literal["front", "back"] = "front") -> Moment:
+    """The moment of a camera's frame with what is asked for."""
+    return Moment(
+        Clock.at(number),
+        Screen(camera.width, camera.height, side),
+        faces=tuple(camera.faces(number)[:FACES]) if reads.faces else (),
+        picture=camera.frame(number) if reads.picture else None,
+        regions=camera.regions(number, reads.regions) if reads.regions else {},
+    )
+
+
+@dataclass(frozen=True)
+class Shrunk:
+    """A source of moments that shows a camera on a smaller screen of the same shape."""
+
+    camera: Camera
+    columns: int
+    rows: int
+
+    def moment(self, number: int, reads: Reads) -> Moment:
+        """As Source has it."""
+        seen = self.camera.moment(number, reads)
+        picture = seen.picture
+        if picture is not None:
+            picture = shrunk(picture, self.camera.width, (self.columns, self.rows))
+        return replace(seen, screen=replace(seen.screen, columns=self.columns, rows=self.rows), picture=picture)
 
 
 def colours(picture: Words, width: int) -> NDArray[np.uint8]:
-    """The colour of words as (height, width, 3), red first."""
-    return picture.view(np.uint8).reshape(picture.shape[0], -1, 4)[:, :width, :3]
+    """The colour of a camera's words as (height, width, 3), red first."""
+    return parts_of(picture, width)[:, :, :3]
 
 
 SCREENS = {"9:16": (9, 16), "3:4": (3, 4), "1:1": (1, 1), "16:9": (16, 9)}
@@ -71,35 +99,37 @@ def shrunk(frame: Words, width: int, size: tuple[int, int]) -> Words:
     takes a fifth of the time that the mean of all that a pixel covers takes."""
     if (width, frame.shape[0]) == size:
         return frame
-    pixels = frame.view(np.uint8).reshape(frame.shape[0], -1, 4)[:, :width]
+    pixels = parts_of(frame, width)
     while pixels.shape[1] >= 2 * size[0] and not pixels.shape[0] % 2 and not pixels.shape[1] % 2:
         half = pixels.shape[1] // 2, pixels.shape[0] // 2
         pixels = np.asarray(cv2.resize(pixels, half, interpolation=cv2.INTER_AREA), np.uint8)
     out = blank(size[1], size[0])
-    out.view(np.uint8).reshape(size[1], -1, 4)[:, : size[0]] = cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR)
+    parts_of(out, size[0])[...] = cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR)
     return out
 
 
 _NUMBERS = itertools.count()
+LEAST_FACE = 2.0
+"""Pixels; what trackers saw that is narrower is no face: it has no pose."""
 
 
 class Own:
     """Footage of the artist's own in the camera's place, covering the screen. Who is where is known where it was tracked;
     elsewhere all is taken for the person."""
 
-    def __init__(self, footage: Footage, width: int, height: int, tracks: Tracks | None = None) -> None:
+    def __init__(
+        self, footage: Footage, width: int, height: int, tracks: Tracks | None = None, key: Hashable | None = None
+    ) -> None:
+        """`key`: equal for equal footage with equal tracks, whose frames are then kept together."""
         self.footage, self.width, self.height = footage, width, height
         self.tracks = tracks or {}
-        self._plays = ("own", next(_NUMBERS), (width, height))
+        self._key = key or ("own", next(_NUMBERS))
+        self._plays = (self._key, width, height)
         self.length = max(1, round(footage.seconds * RATE))
-        self._other: dict[tuple[int, int], Own] = {(width, height): self}
 
     def sized(self, width: int, height: int) -> Own:
-        if (width, height) not in self._other:
-            made = Own(self.footage, width, height, self.tracks)
-            made._other = self._other
-            self._other[width, height] = made
-        return self._other[width, height]
+        """As Camera has it."""
+        return Own(self.footage, width, height, self.tracks, self._key)
 
     @property
     def words(self) -> str:
@@ -108,7 +138,7 @@ class Own:
 
     def frame(self, number: int) -> Words:
         shown = self._shown(number)
-        return KEPT.get((*self._plays, shown), lambda: self._made(shown))
+        return CACHE.get((self._plays, shown), lambda: self._made(shown), group=self._plays)
 
     def _shown(self, number: int) -> int:
         """The picture of the footage that a frame shows."""
@@ -123,8 +153,8 @@ class Own:
         mask = cv2.resize(self.tracks[shown].person(), (self.footage.width, self.footage.height), interpolation=cv2.INTER_LINEAR)
         return np.asarray(cover(np.asarray(mask), self.width, self.height), np.uint8)
 
-    def faces(self, number: int) -> list[NDArray[np.float64]]:
-        """The points of the faces (478, 3) in pixels of the screen."""
+    def points(self, number: int) -> list[NDArray[np.float64]]:
+        """The points of the faces (478, 3) in pixels of the screen, z too."""
         track = self.tracks.get(self._shown(number))
         if track is None:
             return []
@@ -133,10 +163,21 @@ class Own:
         aside = ((size[0] - self.width) / 2, (size[1] - self.height) / 2, 0.0)
         return [face - aside for face in track.points(*size)]
 
+    def faces(self, number: int) -> list[Face]:
+        """As Camera has it, by what trackers saw, who say nothing of what hides a point."""
+        seen = [points for points in self.points(number) if np.ptp(points[:, :2], axis=0).min() >= LEAST_FACE]
+        return [seen_face(points, self.width, self.height) for points in seen]
+
+    def moment(self, number: int, reads: Reads) -> Moment:
+        """As Camera has it."""
+        return moment_of(self, number, reads)
+
     def regions(self, number: int, names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
+        """As Camera has it, drawn from points where pictures were tracked."""
         shown = self._shown(number)
         known = [name for name in names if name in APPROXIMATE] if shown in self.tracks else []
-        return {name: KEPT.get((*self._plays, shown, name), partial(self._region, number, name)) for name in known}
+        made = {name: partial(self._region, number, name) for name in known}
+        return {name: CACHE.get((self._plays, shown, name), make, group=self._plays) for name, make in made.items()}
 
     def _region(self, number: int, name: str) -> NDArray[np.uint8]:
-        return region(name, self.faces(number), self._person(self._shown(number)))[..., None]
+        return region(name, self.points(number), self._person(self._shown(number)))[..., None]

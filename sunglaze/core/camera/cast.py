@@ -7,7 +7,7 @@ A script says which takes are seen at a frame, how large and where. Performers a
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -16,8 +16,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import shrunk
-from sunglaze.core.camera.kept import KEPT
+from sunglaze.core.cache import CACHE
+from sunglaze.core.camera.cameras import moment_of, shrunk
 from sunglaze.core.camera.laying import Standing, materials, together
 from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, compose, lit_place
 from sunglaze.core.camera.performer.labels import (
@@ -40,7 +40,11 @@ from sunglaze.core.camera.performer.labels import (
 )  # fmt: skip
 from sunglaze.core.camera.performer.people import CAST
 from sunglaze.core.camera.takes import WIDTH, place, take
-from sunglaze.core.render.kernel import Words
+from sunglaze.core.camera.truth import heads
+from sunglaze.core.face.pose import Pose
+from sunglaze.core.face.seen import seen_face
+from sunglaze.core.moment.moment import Face, Moment, Reads
+from sunglaze.core.targets.memory import Words
 
 Bytes = NDArray[np.uint8]
 SCRIPTS: dict[str, str] = {
@@ -144,18 +148,34 @@ class StandIn:
         self.width, self.height = width, height
         self.sitting = (sitting or Sitting()).known()
         self.length = LENGTHS[self.sitting.script]
+        self._plays = (self.sitting, width, height)
 
     def sized(self, width: int, height: int) -> StandIn:
         """The same camera for another screen."""
         return self if (width, height) == (self.width, self.height) else StandIn(width, height, self.sitting)
 
+    def faces(self, number: int) -> list[Face]:
+        """As Camera has it: what is true of the heads, the nearest one first."""
+        found = []
+        for head in reversed(heads(self, number)):
+            points = np.column_stack([head.points, head.farther])
+            found.append(seen_face(points, self.width, self.height, ~head.visible, Pose(head.turn, head.place)))
+        return found
+
+    def moment(self, number: int, reads: Reads) -> Moment:
+        """As Camera has it."""
+        return moment_of(self, number, reads, "back" if self.sitting.back else "front")
+
     def frame(self, number: int) -> Words:
         """The picture of a frame as words, alpha the person mask."""
         number %= self.length
-        return KEPT.get(self._key(number), lambda: self._composed(number))
+        return self._kept((self._shown(number),), lambda: self._composed(number))
 
-    def _key(self, number: int, *more: str) -> tuple[Hashable, ...]:
-        return (self.sitting, self.width, self.height, 0 if self.sitting.script == "still" else number, *more)
+    def _shown(self, number: int) -> int:
+        return 0 if self.sitting.script == "still" else number
+
+    def _kept(self, key: tuple[Hashable, ...], make: Callable[[], NDArray[Any]]) -> NDArray[Any]:
+        return CACHE.get((self._plays, *key), make, group=self._plays)
 
     def _composed(self, number: int) -> Words:
         short = min(self.width, self.height)
@@ -164,7 +184,7 @@ class StandIn:
             large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
-        behind = KEPT.get((self.sitting, self.width, self.height, "place"), self._lit_place)
+        behind = self._kept(("place",), self._lit_place)
         return compose(behind, self._laid(number), light, number)
 
     def _lit_place(self) -> NDArray[np.uint16]:
@@ -223,19 +243,19 @@ class StandIn:
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
         """What every pixel shows, exactly: the performers' material (performer/shapes.py, 0 for none) and the place's label."""
         number %= self.length
-        seen = KEPT.get(self._key(number, "labels"), lambda: materials(self._laid(number), self.width, self.height))
+        seen = self._kept((self._shown(number), "labels"), lambda: materials(self._laid(number), self.width, self.height))
         return seen, self._behind()
 
     def _behind(self) -> Bytes:
         _, behind = place(PLACE_OF[self.sitting.who])
         made = partial(self.warped, behind, self._place_to_screen(), True)
-        return KEPT.get((self.sitting, self.width, self.height, "behind"), made)
+        return self._kept(("behind",), made)
 
     def regions(self, number: int, names: Iterable[str]) -> dict[str, Bytes]:
         """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
         number %= self.length
         known = [name for name in names if name in KNOWN and name != "person"]
-        return {name: KEPT.get(self._key(number, name), partial(self._region, number, name)) for name in known}
+        return {name: self._kept((self._shown(number), name), partial(self._region, number, name)) for name in known}
 
     def _region(self, number: int, name: str) -> Bytes:
         if name in (NEARER, FARTHER):

@@ -14,7 +14,7 @@ from av.video.reformatter import Colorspace
 from numpy.typing import NDArray
 
 from sunglaze.core.errors import BadFile
-from sunglaze.core.picture.files import MOST_PIXELS, eight_bits, read_picture
+from sunglaze.core.material.files import MOST_PIXELS, eight_bits, read_picture
 
 Pixels = NDArray[np.uint8]
 MOST_SECONDS = 120.0
@@ -33,6 +33,7 @@ class Footage:
     def __init__(self, data: bytes) -> None:
         """Raises BadFile where it is neither a picture nor a clip."""
         self._lock = threading.Lock()
+        self._file = len(data)
         self.damaged: set[int] = set()
         self._clip: _Clip | None = None
         self._still: Pixels | None = None
@@ -67,6 +68,11 @@ class Footage:
             except Undecoded:
                 self.damaged.add(number)
                 return self._clip.last_good()
+
+    @property
+    def weight(self) -> int:
+        """Bytes of memory that it takes: its file, and a picture or two."""
+        return int(self._file + 2 * 3 * self.width * self.height)
 
     @property
     def words(self) -> str:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from sunglaze.core.camera.laying import OUTSIDE, Standing, compiled, covered_part, given, in_bands, seen_part, share_of
 from sunglaze.core.camera.takes import FULL, LIGHT_NAMES
 from sunglaze.core.colour.spaces import encoded, linear
-from sunglaze.core.render.kernel import Words, blank
+from sunglaze.core.targets.memory import Words, blank
 
 BRIGHTEST = 4.0
 """Linear light at the end of the table that encodes it."""

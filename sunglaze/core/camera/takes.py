@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 import threading
-from collections import OrderedDict
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -16,6 +15,7 @@ from typing import Any
 import av
 import cv2
 import numpy as np
+from cachetools import FIFOCache
 from numpy.typing import NDArray
 
 ASSETS = Path(__file__).parent / "assets" / "cast"
@@ -33,7 +33,8 @@ MIDDLE_ROW = 408
 """The row of a take at which the lens looks straight ahead."""
 MOUTHS = 5
 """Steps of the mouth, shut to wide open, at which the face's points are known."""
-RECENT = 4
+RECENT = 12
+"""Frames of takes that are held, of all together: two performers, and the next frame of each."""
 Bytes = NDArray[np.uint8]
 
 
@@ -117,7 +118,6 @@ class Take:
         self._known = np.load(folder / "truth.npz")
         self.truth: list[dict[str, Any]] = json.loads((folder / "take.json").read_text())["frames"]
         self._lock = threading.Lock()
-        self._recent: OrderedDict[int, TakeFrame] = OrderedDict()
         self._last = -1
 
     @property
@@ -136,11 +136,12 @@ class Take:
 
     def _held(self, number: int) -> TakeFrame:
         with self._lock:
-            if number not in self._recent:
-                self._recent[number] = self._read(number)
-                if len(self._recent) > RECENT:
-                    self._recent.popitem(last=False)
-            return self._recent[number]
+            found: TakeFrame | None = _recent.get((self, number))
+            if found is None:
+                found = self._read(number)
+                with _keeping:
+                    _recent[self, number] = found
+            return found
 
     def depth(self, number: int) -> NDArray[np.float32]:
         """Decimetres from the lens, half the size."""
@@ -157,6 +158,8 @@ class Take:
         return TakeFrame(rgb, label, *beside.result())
 
 
+_recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
+_keeping = threading.Lock()
 _reading = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="reading")
 _ahead = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="ahead")
 

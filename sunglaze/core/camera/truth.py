@@ -7,15 +7,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cast import Figure, StandIn
 from sunglaze.core.camera.takes import FOCAL, HEIGHT, LENS_Z, MIDDLE_ROW, MOUTHS, WIDTH, points, take
 from sunglaze.core.face.model import IRISES, RINGS, middle_face, turned_over
 from sunglaze.core.face.pose import STEADY
+
+if TYPE_CHECKING:
+    from sunglaze.core.camera.cast import Figure, StandIn
 
 CENTIMETRES = 10.0
 HIDING = 0.12
@@ -28,13 +31,15 @@ class Head:
 
     `turn`: 3 by 3 from the head to the camera (x to the picture's right, y up, z towards the lens), mirrored as the picture is.
     `place`: centimetres from the lens in the same axes, so that its last number is minus the distance. `points`: (478, 2)
-    pixels of the screen; `visible`: which of them nothing hides (478). `mouth`: 0 shut to 1 wide open; `blink`: 0 open to 1 shut.
+    pixels of the screen; `farther`: how much farther than the head's middle each is (478), pixels of the screen as it is there;
+    `visible`: which of them nothing hides (478). `mouth`: 0 shut to 1 wide open; `blink`: 0 open to 1 shut.
     """
 
     who: str
     turn: NDArray[np.float64]
     place: NDArray[np.float64]
     points: NDArray[np.float64]
+    farther: NDArray[np.float64]
     visible: NDArray[np.bool_]
     mouth: float
     blink: float
@@ -106,13 +111,16 @@ def _head(camera: StandIn, figure: Figure, to_screen: NDArray[np.float64]) -> He
     on_screen = in_take @ to_screen[:, :2].T + to_screen[:, 2]
     own_turn, origin = axes(figure.who)
     turn, middle = turn @ own_turn, shift + turn @ origin
+    farther = (middle[2] - scene[:, 2]) * FOCAL / (LENS_Z - middle[2]) * abs(to_screen[1, 1])
     sight, place = middle - (0, 0, LENS_Z), _place(camera, middle, to_screen)
     if to_screen[0, 0] < 0:
         over = np.diag([-1.0, 1.0, 1.0])
         turn, on_screen, visible = over @ turn @ over, on_screen[turned_over()], visible[turned_over()]
+        farther = farther[turned_over()]
         sight = sight * (-1, 1, 1)
     visible &= ((on_screen >= 0) & (on_screen < (camera.width, camera.height))).all(axis=1)
-    return Head(figure.who, _between(sight, place) @ turn, place, on_screen, visible, known["mouth"], known["blink"])
+    turn = _between(sight, place) @ turn
+    return Head(figure.who, turn, place, on_screen, farther, visible, known["mouth"], known["blink"])
 
 
 def _between(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, Lut, cube
 from sunglaze.core.errors import BadFile
-from sunglaze.core.picture.files import PictureFile, encode_png, read_picture
+from sunglaze.core.material.files import PictureFile, encode_png, read_picture
 
 Layout = Literal["strip", "grid", "hald"]
 LAYOUTS: tuple[Layout, ...] = ("strip", "grid", "hald")

@@ -16,12 +16,12 @@ from sunglaze.core.effect.literals import Known, Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
 from sunglaze.core.effect.recording import Given, Recorder, inputs_of, kind_set, result_of
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
+from sunglaze.core.language.vector import Vec, clamp, clamp01
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import CAMERA, colour_here, passes_only_if, stage
-from sunglaze.core.shading.program import Floats, Inputs, Program, uniform
-from sunglaze.core.shading.vector import Vec, clamp, clamp01
+from sunglaze.core.passes.program import Floats, Inputs, Program, uniform
 
 
 @dataclass(frozen=True)
@@ -164,9 +164,9 @@ def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: K
 
 def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     """Values of the uniforms and tables of the program that `compile_effect` makes of this effect."""
-    uniforms: dict[str, float] = {"seed": effect.seed}
+    uniforms: dict[str, float] = {}
     tables: dict[str, Floats] = {}
-    pictures = {f"asset:{key}": pixels for key, pixels in material.pictures.items()}
+    pictures = dict(material.pictures)
     for layer in effect.layers:
         amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
         uniforms[f"{layer.id}.{OPACITY.name}"] = amount if effect.shows(layer) else 0.0
@@ -176,7 +176,7 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
                 uniforms |= given.uniforms
                 tables |= given.tables
                 pictures |= given.pictures
-    return Inputs(uniforms, tables, pictures)
+    return Inputs(uniforms, tables, pictures, effect.seed)
 
 
 def has_same_form(before: Effect, after: Effect) -> bool:

@@ -14,13 +14,15 @@ from numpy.typing import NDArray
 from sunglaze.core.colour.curves import curve_table, hue_table, read_curves, read_hues
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.language.expression import constant
+from sunglaze.core.language.operations import Kind
+from sunglaze.core.language.pictures import asset_picture
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.text import read_text, text_picture
+from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.nodes.node import Table
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
-from sunglaze.core.picture.text import read_text, text_picture
-from sunglaze.core.shading.expression import Kind, constant
-from sunglaze.core.shading.pictures import asset_picture
-from sunglaze.core.shading.program import Floats, uniform
-from sunglaze.core.shading.vector import Vec
+from sunglaze.core.passes.program import Floats, uniform
 
 _HEX = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
 _STAGE = re.compile(r"[A-Za-z0-9_-]{1,40}")
@@ -208,10 +210,7 @@ def _lookup(plain: Any, name: str, known: Known) -> Table:
     if ref not in known.luts:
         raise BadEffect(f"its lookup ({ref.asset[:12]}) is not there; choose one again")
     lut = known.luts[ref]
-    if lut.has_unit_domain:
-        return Table(name, lut.is_cube)
-    low, high = (Vec(*(uniform(f"{name}.domain_{end}.{c}") for c in range(3))) for end in ("min", "max"))
-    return Table(name, lut.is_cube, (low, high))
+    return lookup_symbol(name, lut.is_cube, lut.has_unit_domain)
 
 
 def tables_of(kind: Type, plain: Any, name: str, material: Material) -> tuple[dict[str, Floats], dict[str, float]]:
@@ -231,16 +230,8 @@ def tables_of(kind: Type, plain: Any, name: str, material: Material) -> tuple[di
 
 
 def pictures_of(kind: Type, plain: Any, name: str) -> dict[str, NDArray[Any]]:
-    """Pictures that what is set stands for, by the name under which the program reads them."""
-    return {f"asset:{name}": text_picture(read_text(plain))} if kind.name == "text" and plain is not None else {}
-
-
-def domain_uniforms(name: str, lut: Lut) -> dict[str, float]:
-    """Values for the uniforms of a lookup's domain where that is not 0 to 1."""
-    if lut.has_unit_domain:
-        return {}
-    both = (("min", lut.domain_min), ("max", lut.domain_max))
-    return {f"{name}.domain_{end}.{c}": values[c] for end, values in both for c in range(3)}
+    """Pictures that what is set stands for, by the id under which the program reads them."""
+    return {name: text_picture(read_text(plain))} if kind.name == "text" and plain is not None else {}
 
 
 def same_form(kind: Type, before: Any, after: Any) -> bool:

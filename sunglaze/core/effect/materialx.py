@@ -16,9 +16,9 @@ from sunglaze.core.effect.literals import Known, colour_parts
 from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, Wire, ends, in_words
 from sunglaze.core.effect.recording import Recorder
 from sunglaze.core.errors import BadFile
+from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene
-from sunglaze.core.shading.pictures import CAMERA, colour_here
 
 GRAPH = "recipe"
 

@@ -9,13 +9,13 @@ from typing import Any, Literal
 from sunglaze.core.effect.literals import Known, Material, check, fits, pictures_of, symbol, tables_of, uniforms_of
 from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, RecipeNode, ends
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.vector import Vec, rgba
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import SET_ON_NODE, WORDS, Symbol, Type, convert, converts, what_fits, widest
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.program import Inputs
-from sunglaze.core.shading.vector import Vec, rgba
+from sunglaze.core.passes.program import Inputs
 
 GROUP = "group:"
 NAMED = ("lookup", "curves", "hues", "text")

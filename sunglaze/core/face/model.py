@@ -18,7 +18,7 @@ IRISES = {"left eye": range(468, 473), "right eye": range(473, 478)}
 """The middle of each iris, then its right, top, left and bottom (as seen in the tracker's answers)."""
 _SHAPES = json.loads((Path(__file__).parent / "shapes.json").read_text())
 RINGS: dict[str, tuple[int, ...]] = {name: tuple(points) for name, points in _SHAPES["rings"].items()}
-"""Points around the parts of a face, each ring once around; web/src/trackers/regions.ts reads the same file."""
+"""Points around the parts of a face, each ring once around; web/src/camera/regions.ts reads the same file."""
 SCALED: dict[str, tuple[str, int, float]] = {name: (of["ring"], of["about"], of["by"]) for name, of in _SHAPES["scaled"].items()}
 """Rings that are others scaled about a point: one of them, the point, the factor."""
 APPROXIMATE: dict[str, tuple[tuple[str, ...], tuple[str, ...], bool]] = {

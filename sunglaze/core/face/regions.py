@@ -1,7 +1,7 @@
 """Masks of regions drawn from the points of faces: approximate, for a camera gives nothing but its picture.
 
 Hair is what of the person lies around the face, a hat included; clothes are the person but for head and neck, hands included;
-teeth are the inside of the mouth. web/src/trackers/regions.ts draws the same for a real camera.
+teeth are the inside of the mouth. web/src/camera/regions.ts draws the same for a real camera.
 """
 
 from __future__ import annotations

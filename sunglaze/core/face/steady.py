@@ -61,7 +61,7 @@ MASK_MOVED = 0.6
 
 class SteadyMask:
     """Holds a tracker's mask steady: small changes are followed with a lag of MASK_LAG seconds, those of MASK_MOVED of full scale
-    or more at once, so that a moving edge does not trail. web/src/trackers/tracking.ts does the same."""
+    or more at once, so that a moving edge does not trail. web/src/camera/tracking.ts does the same."""
 
     def __init__(self, lag: float = MASK_LAG, moved: float = MASK_MOVED) -> None:
         self._lag, self._moved = lag, moved

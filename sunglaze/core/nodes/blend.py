@@ -10,12 +10,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated
 
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.pictures import is_opaque, is_stage
+from sunglaze.core.language.vector import Vec, clamp01, divide, maximum, minimum, mix, mix3, rgba, select, select3, sqrt, value
 from sunglaze.core.nodes.colour_spaces import encoded, linear
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Fraction, Mask, one_of
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import is_opaque, is_stage
-from sunglaze.core.shading.vector import Vec, clamp01, divide, maximum, minimum, mix, mix3, rgba, select, select3, sqrt, value
 
 Separable = Callable[[Value, Value], Value]
 

@@ -6,6 +6,10 @@ import math
 from collections.abc import Callable
 from typing import Annotated
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.vector import Vec, partwise, rgba
 from sunglaze.core.nodes import colour_spaces as spaces
 from sunglaze.core.nodes.lookup import graded, piecewise
 from sunglaze.core.nodes.node import node
@@ -25,10 +29,6 @@ from sunglaze.core.nodes.types import (
     Whole,
     one_of,
 )  # fmt: skip
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.vector import Vec, partwise, rgba
 
 _LIGHT = one_of("display", "linear")
 LUMA = (0.2126, 0.7152, 0.0722)

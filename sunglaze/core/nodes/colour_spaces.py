@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.vector import Vec, maximum, minimum, select, sqrt
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.vector import Vec, maximum, minimum, select, sqrt
 
 
 def linear(encoded: Value) -> Value:

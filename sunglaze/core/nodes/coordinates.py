@@ -9,20 +9,21 @@ from __future__ import annotations
 import math
 from typing import Annotated, NamedTuple
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.moments import frame_size
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Number, PictureIn, Pixels, Signed, Span, Vec2, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.vector import Vec
 
 RADIANS = math.pi / 180
 
 
 def sides() -> Vec:
     """The frame's width and height in short sides: one of the two is 1."""
-    columns, rows = (v.to_float(n) for n in p.frame_size())
+    columns, rows = (v.to_float(n) for n in frame_size())
     short = v.minimum(columns, rows)
     return Vec(v.divide(columns, short), v.divide(rows, short))
 
@@ -209,7 +210,7 @@ def fit(
 
 def fitted(place: Vec, size: tuple[Value, Value], how: str, scale: Value | float, anchor: Vec) -> Vec:
     if how == "stretch":
-        return (place - anchor) / v.value(scale) + anchor
+        return v.partwise(v.divide, place - anchor, v.value(scale)) + anchor
     width, height = (v.to_float(n) for n in size)
     frame = sides()
     if how == "tile":

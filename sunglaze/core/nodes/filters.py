@@ -9,16 +9,17 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Annotated, NamedTuple
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Rate, Value, record
+from sunglaze.core.language.loops import LONGEST, repeat
+from sunglaze.core.language.moments import frame_size
+from sunglaze.core.language.pictures import Picture, computed, near
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.colour import luma
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, PictureIn, Pixels, Span, Vec3, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Rate, Value, record
-from sunglaze.core.shading.loops import LONGEST, repeat
-from sunglaze.core.shading.pictures import Picture, computed, near
-from sunglaze.core.shading.vector import Vec
 
 WIDE = 4
 """How much smaller the picture is on which a wide blur is computed."""
@@ -29,7 +30,7 @@ WIDE_FROM = 8.0
 
 def frame_sized(picture: Picture) -> Picture:
     """The picture at the size of the frame: itself, or a pass that samples it."""
-    if p.size(picture)[0].op == "uniform" and not picture.straight:
+    if p.size(picture)[0].op == "moment" and not picture.straight:
         return picture
     return p.picture_of(p.colour_here(picture))
 
@@ -310,7 +311,7 @@ def smaller(picture: PictureIn = None, times: Annotated[str, one_of("2", "4", "8
 def blocks(picture: PictureIn = None, size: Annotated[Pixels, Span(1, 120)] = 16.0) -> Colour:
     """Square blocks of one colour each, as many as fit from the top left."""
     side = v.maximum(v.floor(p.pixels(size) + 0.5), 1.0)
-    columns, rows = (v.to_float(n) for n in p.frame_size())
+    columns, rows = (v.to_float(n) for n in frame_size())
     here = p.here()
     middle = Vec(*(v.divide((v.floor(v.divide(x * n, side)) + 0.5) * side, n) for x, n in ((here.x, columns), (here.y, rows))))
     return p.sample(picture, middle)

@@ -2,8 +2,26 @@
 
 from __future__ import annotations
 
-from sunglaze.core.shading.expression import Value, cube_entry, curve_entry, leaf, record
-from sunglaze.core.shading.vector import Vec, clamp01, floor, maximum, minimum, mix, mix3, select3, to_float, to_int
+from sunglaze.core.colour.lut import Lut
+from sunglaze.core.language.expression import Value, cube_entry, curve_entry, leaf, record
+from sunglaze.core.language.vector import Vec, clamp01, floor, maximum, minimum, mix, mix3, select3, to_float, to_int
+from sunglaze.core.nodes.node import Table
+
+
+def lookup_symbol(name: str, is_cube: bool, has_unit_domain: bool) -> Table:
+    """A lookup of a program under a name; its domain, where that is not 0 to 1, comes as uniforms (`domain_uniforms`)."""
+    if has_unit_domain:
+        return Table(name, is_cube)
+    low, high = (Vec(*(leaf("uniform", f"{name}.domain_{end}.{c}") for c in range(3))) for end in ("min", "max"))
+    return Table(name, is_cube, (low, high))
+
+
+def domain_uniforms(name: str, lut: Lut) -> dict[str, float]:
+    """Values for the uniforms of a lookup's domain where that is not 0 to 1."""
+    if lut.has_unit_domain:
+        return {}
+    both = (("min", lut.domain_min), ("max", lut.domain_max))
+    return {f"{name}.domain_{end}.{c}": values[c] for end, values in both for c in range(3)}
 
 
 def _axis(x: Value, last: Value) -> tuple[Value, Value]:

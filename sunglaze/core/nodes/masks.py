@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, record
+from sunglaze.core.language.loops import LONGEST, repeat
+from sunglaze.core.language.pictures import Picture, computed, near
 from sunglaze.core.nodes.filters import gaussian
 from sunglaze.core.nodes.node import node, scene
 from sunglaze.core.nodes.types import Boolean, Fraction, Mask, Number, Pixels, Span, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, record
-from sunglaze.core.shading.loops import LONGEST, repeat
-from sunglaze.core.shading.pictures import Picture, computed, near
 
 REGIONS = (
     "person", "nearer person", "farther person", "hair", "head", "face skin", "eyes", "lips", "teeth", "hands", "clothes", "sky",

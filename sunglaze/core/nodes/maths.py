@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, record
+from sunglaze.core.language.vector import Vec, partwise
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Any_, Boolean, Number, Vec3, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, record
-from sunglaze.core.shading.vector import Vec, partwise
 
 
 @node("Add", "maths")

@@ -9,9 +9,9 @@ from contextvars import ContextVar
 from dataclasses import dataclass, field, replace
 from typing import Any, get_type_hints
 
+from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.types import Symbol, Type, type_of
-from sunglaze.core.shading.pictures import CAMERA, Picture, colour_here
-from sunglaze.core.shading.vector import Vec
 
 FAMILIES = (
     "values", "maths", "coordinates", "picture", "colour", "blend", "noise", "shape", "masks", "filter", "time",

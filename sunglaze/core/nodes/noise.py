@@ -9,16 +9,17 @@ import math
 from collections.abc import Callable
 from typing import Annotated, NamedTuple
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, constant, record
+from sunglaze.core.language.loops import repeat
+from sunglaze.core.language.moments import frame_size, moment
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.colour import luma
 from sunglaze.core.nodes.coordinates import sides
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Fraction, Number, Pixels, Span, Vec2, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, constant, leaf, record
-from sunglaze.core.shading.loops import repeat
-from sunglaze.core.shading.vector import Vec
 
 Scale = Annotated[Number, Span(0.5, 400)]
 Seed = Annotated[Whole, Span(0, 1000)]
@@ -181,12 +182,12 @@ def film_grain(
 ) -> Colour:
     """Grain of a size, strongest in the middle tones; how much is left of it in shadows and highlights. New every so many
     frames."""
-    columns, rows = (v.to_float(n) for n in p.frame_size())
+    columns, rows = (v.to_float(n) for n in frame_size())
     here = p.here()
     scale = v.divide(1.0, v.maximum(p.pixels(size), 0.25))
     at = Vec(here.x * columns, here.y * rows) * scale
-    frame = record("idiv", leaf("uniform", "frame", kind="int"), record("imax", every, 1))
-    turn = f.hashed(frame, leaf("uniform", "seed", kind="int"))
+    frame = record("idiv", moment("frame"), record("imax", every, 1))
+    turn = f.hashed(frame, moment("seed"))
 
     # Two sheets of value noise, the second finer, have a flatter distribution than one and show no grid.
     sheets = [three_noises(at * scale, f.iadd(turn, n)) for n, scale in enumerate((1.0, 1.87))]

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Annotated
 
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, record
+from sunglaze.core.language.moments import frame_size, moment
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import node, scene
 from sunglaze.core.nodes.types import Asset, Boolean, Colour, PictureIn, Pixels, Rate, Span, Stage, Text, Vec2, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value, leaf, record
-from sunglaze.core.shading.vector import Vec
 
 _EDGES = one_of("clamp", "repeat", "mirror", "clear")
 
@@ -62,7 +63,7 @@ def asset_sequence(
 ) -> Colour:
     """Frames side by side on one sheet, played at so many a second, in order or shuffled."""
     count = record("imax", f.imul(columns, rows), 1)
-    turn = v.to_int(v.floor(leaf("uniform", "time") * rate))
+    turn = v.to_int(v.floor(moment("time") * rate))
     return on_sheet(sheet, place, columns, rows, frame_of(turn, count, order))
 
 
@@ -95,7 +96,7 @@ def frame_of(turn: Value, count: Value, order: str) -> Value:
 
     if order == "shuffled":
         # A scrambled number has all signs; its upper bits have none.
-        return rest(f.shift_right(f.hashed(turn, leaf("uniform", "seed", kind="int")), 8), count)
+        return rest(f.shift_right(f.hashed(turn, moment("seed")), 8), count)
     if order == "loop":
         return rest(turn, count)
     there = record("imax", record("isub", f.imul(count, 2), 2), 1)
@@ -138,7 +139,7 @@ def sample_offset(
     outside: Annotated[str, _EDGES] = "clamp",
 ) -> Colour:
     """A picture's colour so many reference pixels from a place."""
-    columns, rows = (v.to_float(n) for n in p.frame_size())
+    columns, rows = (v.to_float(n) for n in frame_size())
     away = Vec(v.divide(p.pixels(right), columns), v.divide(p.pixels(down), rows))
     return p.sample(picture, place + away, outside)  # type: ignore[arg-type]
 

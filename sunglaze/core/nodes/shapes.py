@@ -8,14 +8,14 @@ from __future__ import annotations
 import math
 from typing import Annotated
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.coordinates import centred, sides, turned
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Mask, Number, Span, Vec2, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.vector import Vec
 
 Size = Annotated[Number, Span(0, 2)]
 Middle = Vec2

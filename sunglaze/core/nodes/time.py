@@ -9,15 +9,16 @@ import math
 from typing import Annotated
 
 from sunglaze.core.errors import Unfit
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Rate as Frequency
+from sunglaze.core.language.expression import Value, advance, leaf, together
+from sunglaze.core.language.functions import iadd
+from sunglaze.core.language.moments import moment
+from sunglaze.core.language.vector import Num, Vec
 from sunglaze.core.nodes.node import node, scene
 from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Number, PictureIn, Rate, Seconds, Signed, Span, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Rate as Frequency
-from sunglaze.core.shading.expression import Value, advance, leaf, together
-from sunglaze.core.shading.functions import iadd
-from sunglaze.core.shading.vector import Num, Vec
 
 EASINGS = {
     "linear": (0.0, 0.0, 1.0, 1.0),
@@ -30,11 +31,11 @@ EASINGS = {
 
 
 def now() -> Value:
-    return leaf("uniform", "time")
+    return moment("time")
 
 
 def _delta() -> Value:
-    return leaf("uniform", "delta")
+    return moment("delta")
 
 
 def _frame_rate(value: Num, what: str) -> Value:
@@ -148,7 +149,7 @@ def wander(low: Number = -1.0, high: Number = 1.0, rate: Annotated[Rate, Span(0.
     """Strays smoothly between two numbers, about so many turns a second; each channel on its own."""
     from sunglaze.core.nodes.noise import value_noise
 
-    seed = iadd(f.hashed(leaf("uniform", "seed", kind="int"), channel), 1)
+    seed = iadd(f.hashed(moment("seed"), channel), 1)
     at = now() * rate
     there = (value_noise(Vec(at, 0.5), seed) + value_noise(Vec(at * 2.3, 7.5), seed) * 0.5) * (1 / 1.5)
     return v.mix(low, high, v.smoothstep(0.15, 0.85, there))

@@ -9,9 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal
 
-from sunglaze.core.shading.expression import Value
-from sunglaze.core.shading.pictures import colour_here, computed, picture_of
-from sunglaze.core.shading.vector import Vec, clamp01, select, to_float
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.pictures import colour_here, computed, picture_of
+from sunglaze.core.language.vector import Vec, clamp01, select, to_float
 
 TypeName = Literal[
     "boolean", "whole", "number", "vec2", "vec3", "vec4", "colour", "mask", "picture",

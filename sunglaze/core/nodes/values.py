@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, NamedTuple
 
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value, record
+from sunglaze.core.language.moments import frame_size, moment
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Boolean, Colour, Number, Seconds, Span, Vec2, Vec3, Vec4, Whole, one_of
-from sunglaze.core.shading import functions as f
-from sunglaze.core.shading import pictures as p
-from sunglaze.core.shading import vector as v
-from sunglaze.core.shading.expression import Kind, Value, leaf, record
-from sunglaze.core.shading.vector import Vec
 
 
 @node("Number", "values")
@@ -147,58 +148,54 @@ def reorder(
     return Vec(*(part(which) for which in (first, second, third, fourth)))
 
 
-def _given(name: str, kind: Kind = "float") -> Value:
-    return leaf("uniform", name, kind=kind)
-
-
 @node("Time", "values")
 def time() -> Seconds:
     """Seconds since the effect began."""
-    return _given("time")
+    return moment("time")
 
 
 @node("Frame", "values")
 def frame() -> Whole:
     """The number of the frame, 30 a second, from 0."""
-    return _given("frame", "int")
+    return moment("frame")
 
 
 @node("Delta", "values")
 def delta() -> Seconds:
     """Seconds since the last frame."""
-    return _given("delta")
+    return moment("delta")
 
 
 @node("Seed", "values")
 def seed() -> Whole:
     """The whole number that decides all chance of this effect."""
-    return _given("seed", "int")
+    return moment("seed")
 
 
 @node("Aspect", "values")
 def aspect() -> Number:
     """The frame's width divided by its height."""
-    columns, rows = p.frame_size()
+    columns, rows = frame_size()
     return v.divide(v.to_float(columns), v.to_float(rows))
 
 
 @node("Resolution", "values")
 def resolution() -> Vec2:
     """Columns and rows of the frame, in its pixels."""
-    return Vec(*(v.to_float(n) for n in p.frame_size()))
+    return Vec(*(v.to_float(n) for n in frame_size()))
 
 
 @node("Pixel size", "values")
 def pixel_size() -> Vec2:
     """How large one pixel of the frame is in screen coordinates."""
-    return Vec(*(v.divide(1.0, v.to_float(n)) for n in p.frame_size()))
+    return Vec(*(v.divide(1.0, v.to_float(n)) for n in frame_size()))
 
 
 @node("Reference pixel", "values")
 def reference_pixel() -> Vec2:
     """How large a reference pixel (1/720 of the frame's short side) is in screen coordinates."""
     one = p.reference_pixel()
-    return Vec(*(v.divide(one, v.to_float(n)) for n in p.frame_size()))
+    return Vec(*(v.divide(one, v.to_float(n)) for n in frame_size()))
 
 
 @node("Random per frame", "values")
@@ -206,5 +203,5 @@ def random_per_frame(
     low: Number = 0.0, high: Number = 1.0, channel: Whole = 0, every: Annotated[Whole, Span(1, 300)] = 1
 ) -> Number:
     """A number that jumps every so many frames; each channel has its own."""
-    turn = record("idiv", _given("frame", "int"), every)
-    return v.mix(low, high, f.unit(f.hashed(turn, _given("seed", "int"), channel)))
+    turn = record("idiv", moment("frame"), every)
+    return v.mix(low, high, f.unit(f.hashed(turn, moment("seed"), channel)))

@@ -23,13 +23,14 @@ from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.literals import LookupRef, Material, lookup_ref
+from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
-from sunglaze.core.picture.files import compact, encode_png, material_pixels
-from sunglaze.core.render.frames import as_bgra
-from sunglaze.core.render.playback import play_to
-from sunglaze.core.shading.planning import Pass
-from sunglaze.core.shading.printers.glsl import fragment_shader, reads_person, slot_kinds
-from sunglaze.core.shading.program import RATE, Inputs, Program
+from sunglaze.core.material.files import compact, encode_png, material_pixels
+from sunglaze.core.moment.moment import RATE
+from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.program import Inputs, Program
+from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
+from sunglaze.core.targets.memory import parts_of
 
 FORMAT = "sun-glaze/package"
 VERSION = 1
@@ -59,7 +60,8 @@ class Piece:
 
 
 def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, str], pictures: dict[str, str]) -> dict[str, Any]:
-    """What web/src/player takes: signals as data, passes as shaders. `tables` and `pictures` give the files of what they read.
+    """What web/src/engine takes: signals as data, passes as shaders. `tables` and `pictures` give the files of
+    what it reads, by the ids of tables and assets.
 
     A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
     """
@@ -67,9 +69,10 @@ def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, 
     names = program.tables
     return {
         "format": "sun-glaze/program",
-        "version": 3,
+        "version": 4,
         "name": name,
         "rate": RATE,
+        "seed": inputs.seed,
         "uniforms": {n: inputs.uniforms.get(n, 0.0) for n in program.uniforms},
         "signals": program.signals.as_data(),
         "tables": [
@@ -80,7 +83,7 @@ def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, 
             }
             for name in names
         ],
-        "pictures": [{"name": n, "file": pictures.get(n)} for n in program.pictures],
+        "pictures": [{"name": p.name, "file": pictures.get(p.id) if p.source == "asset" else None} for p in program.given],
         "passes": [_pass_json(one, names) for one in program.plan.passes],
     }
 
@@ -138,12 +141,12 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
                     files[tables[name]] = compiled.inputs.tables[name][..., :3].astype("<f4").tobytes()
     pictures = {}
     for key in sorted(effect.pictures()):
-        pictures[f"asset:{key}"] = f"pictures/{key[:16]}.png"
+        pictures[key] = f"pictures/{key[:16]}.png"
         files[f"pictures/{key[:16]}.png"] = encode_png(compact(material.pictures[key]), 9)
-    for n, name in enumerate(sorted(set(program.pictures) - set(pictures))):
-        if name in compiled.inputs.pictures:
-            pictures[name] = f"pictures/text-{n}.png"
-            files[pictures[name]] = encode_png(compiled.inputs.pictures[name], 9)
+    for n, identity in enumerate(sorted(set(program.assets) - set(pictures))):
+        if identity in compiled.inputs.pictures:
+            pictures[identity] = f"pictures/text-{n}.png"
+            files[pictures[identity]] = encode_png(compiled.inputs.pictures[identity], 9)
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
     files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures))
     files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
@@ -152,7 +155,7 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         "version": VERSION,
         "name": effect.name,
         "lookups": lookups,
-        "pictures": {key: pictures[f"asset:{key}"] for key in sorted(effect.pictures())},
+        "pictures": {key: pictures[key] for key in sorted(effect.pictures())},
         "files": sorted(files),
     })  # fmt: skip
     room = io.BytesIO()
@@ -171,7 +174,7 @@ def _json(plain: dict[str, Any]) -> bytes:
 
 def icon(compiled: Compiled, camera: Camera) -> bytes:
     """A square PNG of the face as the effect shows it."""
-    frame = as_bgra(play_to(compiled, camera, 540, ICON_FRAME), 540)
+    frame = parts_of(play_to(compiled.program.final, compiled.inputs, camera, ICON_FRAME), 540)
     square = frame[110:650, :, 2::-1]
     return encode_png(cv2.resize(np.ascontiguousarray(square), (ICON, ICON), interpolation=cv2.INTER_AREA), 9)
 

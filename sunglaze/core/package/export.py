@@ -13,7 +13,6 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import write_package
-from sunglaze.core.shading.pictures import REGION
 
 _LEFT = ("manifest.json", "effect.json")
 _PAGE = """<!doctype html>
@@ -48,7 +47,7 @@ _PAGE = """<!doctype html>
 
 def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
     """The trackers of the masks that a program reads: of the person, and of faces where it reads other regions."""
-    regions = any(str(picture["name"]).startswith(REGION) for picture in program["pictures"])
+    regions = any(str(picture["name"]).startswith("region:") for picture in program["pictures"])
     person = regions or any(one["person"] for one in program["passes"])
     folders = [dist / "trackers" / name for name in ("selfie_segmentation", "face_mesh")[: 2 if regions else 1]] if person else []
     found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}

@@ -14,10 +14,10 @@ from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.render.frames import at_frame
-from sunglaze.core.shading.expression import ordered
-from sunglaze.core.shading.printers import numpy as reference
-from sunglaze.core.shading.program import Program
+from sunglaze.core.language.expression import ordered
+from sunglaze.core.moment.moment import Moment
+from sunglaze.core.passes.program import Program
+from sunglaze.core.targets import numpy as reference
 
 GREY_STEPS = 33
 CLOUD_STEPS = 6
@@ -57,7 +57,7 @@ def judge(layer: Layer, material: Material) -> Judged | None:
     colours = np.concatenate([np.repeat(steps[:, None], 3, axis=1), tones, cube])
     picture = np.ones((1, len(colours), 4), np.float32)
     picture[0, :, :3] = colours
-    made = np.clip(reference.run(program, picture, at_frame(compiled.inputs, 0))[0][0].astype(np.float64), 0, 1)
+    made = np.clip(reference.run(program, Moment.of(picture), compiled.inputs)[0][0].astype(np.float64), 0, 1)
     grey, after, cloud = np.split(made, [GREY_STEPS, GREY_STEPS + len(tones)])
     shifts = ciede2000(srgb_to_lab(tones), srgb_to_lab(after))
     return Judged(
@@ -69,7 +69,7 @@ def judge(layer: Layer, material: Material) -> Judged | None:
 
 def is_local(program: Program) -> bool:
     """Whether a pixel's colour hangs on nothing but the camera's colour there."""
-    if len(program.plan.passes) != 1 or any(p.name != "camera" for p in program.plan.passes[0].pictures):
+    if len(program.plan.passes) != 1 or any(p.source != "camera" for p in program.plan.passes[0].pictures):
         return False
     values, _ = ordered(program.plan.passes[0].values)
     if any(one.op in ("pixel", "target", "fetch", "loop") for one in values):

@@ -11,7 +11,7 @@ import subprocess
 import sys
 from typing import IO
 
-from sunglaze.core.render.machine import machine_code
+from sunglaze.core.engine.machine import machine_code
 
 _LENGTH = struct.Struct(">I")
 PATIENCE = 60.0

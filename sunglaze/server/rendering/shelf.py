@@ -1,5 +1,5 @@
-"""What effects refer to, as the rendering process reads it from the database: lookups and pictures, decoded once, in caches that
-are bounded in bytes; footage as cameras."""
+"""What effects refer to, as the rendering process reads it from the database: lookups and pictures, decoded once, and footage as
+cameras. All is held by the cache of the process."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy.orm import Session, sessionmaker
 
-from sunglaze.core.cache import ByteCache
+from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Own
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.effect.document import Effect
@@ -20,23 +20,19 @@ from sunglaze.store import files
 from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import engine_for
 
-DECODED_BYTES = 256 * 1024 * 1024
-
 
 class Shelf:
-    """Threads share it. What an effect that is shown holds is not bounded by it: that is in use."""
+    """Threads share it. What an effect that is shown holds is not bounded by the cache: that is in use."""
 
     def __init__(self, folder: Path) -> None:
         self._sessions = sessionmaker(engine_for(folder))
-        self._luts: ByteCache[Lut] = ByteCache(DECODED_BYTES // 2, lambda lut: lut.table.nbytes)
-        self._pictures: ByteCache[NDArray[np.uint8]] = ByteCache(DECODED_BYTES, lambda pixels: pixels.nbytes)
         self._own = OwnCameras()
 
     @contextmanager
     def reading(self) -> Iterator[Reading]:
         """For what one effect needs. What is asked of it raises NotThere or BadFile."""
         with self._sessions() as session:
-            yield Reading(session, self._luts, self._pictures, self._own)
+            yield Reading(session, self._own)
 
     def renew(self, key: str) -> None:
         """What was tracked in footage has changed."""
@@ -46,8 +42,8 @@ class Shelf:
 class Reading:
     """The shelf with a session on the database."""
 
-    def __init__(self, session: Session, luts: ByteCache[Lut], pictures: ByteCache[NDArray[np.uint8]], own: OwnCameras) -> None:
-        self._session, self._luts, self._pictures, self._own = session, luts, pictures, own
+    def __init__(self, session: Session, own: OwnCameras) -> None:
+        self._session, self._own = session, own
 
     def material(self, effect: Effect) -> Material:
         """The lookups and pictures of an effect's layers."""
@@ -58,7 +54,7 @@ class Reading:
         return self._own.get(self._session, effect.still, size) if effect.still else None
 
     def _lut(self, ref: LookupRef) -> Lut:
-        return self._luts.get(ref, lambda: files.read_lut(self._session, ref))
+        return CACHE.get(ref, lambda: files.read_lut(self._session, ref), lambda lut: lut.table.nbytes)
 
     def _picture(self, key: str) -> NDArray[np.uint8]:
-        return self._pictures.get(key, lambda: files.read_pixels(self._session, key))
+        return CACHE.get(("picture", key), lambda: files.read_pixels(self._session, key))

@@ -9,20 +9,20 @@ from typing import Any, cast
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import Camera, Own, screen_size, shrunk
+from sunglaze.core.camera.cameras import Camera, Own, Shrunk, screen_size
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import Compiled, has_same_form, inputs_of_effect
 from sunglaze.core.effect.document import OPACITY, Effect, moved
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.engine.running import is_quick, is_ready
 from sunglaze.core.errors import BadEffect
-from sunglaze.core.picture.files import encode_jpeg_bgra, encode_png
-from sunglaze.core.render.frames import Pixels, Regions, as_bgra, regions_for, stages_ready
-from sunglaze.core.render.kernel import Words
-from sunglaze.core.render.playback import Playback
-from sunglaze.core.render.running import is_quick
+from sunglaze.core.material.files import encode_jpeg_bgra, encode_png
+from sunglaze.core.moment.moment import RATE, Moment, Source
 from sunglaze.core.review.scopes import Scope, scope
-from sunglaze.core.shading.program import RATE
+from sunglaze.core.targets.memory import Words, blank, parts_of
 from sunglaze.server.rendering.messages import FRAME, SCOPE, TILES, Move, Reply, SetEffects, View
 
 WIDTH, HEIGHT = 540, 960
@@ -49,6 +49,15 @@ HELD_SECONDS = 0.02
 """A viewer that owes answers is looked after so often: answers come by themselves, tiles and scopes may be due meanwhile."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
+
+
+Pixels = NDArray[np.uint8]
+
+
+def bare_of(moment: Moment) -> Pixels:
+    """The camera's picture (height, width, 4), red first; shares memory."""
+    assert moment.picture is not None
+    return parts_of(moment.picture, moment.screen.columns)
 
 
 @dataclass(frozen=True)
@@ -210,7 +219,7 @@ class Viewer:
         if due and self.last_picture is not None and not self.unacknowledged[SCOPE]:
             self.last_scope = now
             self._send_scope(send)
-        ready = self.gallery or all(stages_ready(shown.compiled) for shown in self.shown.values())
+        ready = self.gallery or all(is_ready(shown.compiled.program, "bytes") for shown in self.shown.values())
         if self.shown and self._tiles_due(now) and ready and not self.building and not self.unacknowledged[TILES]:
             began = time.perf_counter()
             self._send_tiles(number, send)
@@ -232,17 +241,16 @@ class Viewer:
         whole = screen_size(self.screen, self.short)
         step = STEPS[0 if lossless else self._size(quick)]
         width, height = round(whole[0] * step), round(whole[1] * step)
-        source = self._camera(shown, whole)
-        camera = shrunk(source.frame(number), whole[0], (width, height))
-        regions = regions_for(shown.compiled.program.final, source, number)
+        source = Shrunk(self._camera(shown, whole), width, height)
+        moment = source.moment(number, shown.compiled.program.final.reads)
         seen = time.perf_counter()
-        picture = self._picture(key, shown, number, camera, width, regions)
+        picture = self._picture(key, shown, source, moment)
         rendered = time.perf_counter()
         if not lossless and not self.building:
             # Of the effect alone: a camera's frame is made whole at any size, and kept once it was made.
             self.paces[quick].took(rendered - seen)
-        pixels = as_bgra(picture, width)
-        probed = self._probed(pixels, camera, width)
+        pixels = parts_of(picture, width)
+        probed = self._probed(pixels, bare_of(moment))
         if self.scope != "none":
             self.last_picture = pixels[:, :, 2::-1].copy()
         if self.clipping:
@@ -285,14 +293,13 @@ class Viewer:
         """The memory of an effect from frame to frame, large or as tiles."""
         return self.playbacks.setdefault((key, small), Playback())
 
-    def _probed(self, pixels: Pixels, camera: Words, width: int) -> dict[str, Any]:
+    def _probed(self, pixels: Pixels, bare: Pixels) -> dict[str, Any]:
         """The probed place's colour before and after, red first, 0 to 255."""
         u, v = self.probe
         if not (0 <= u < 1 and 0 <= v < 1):
             return {}
-        row, column = int(v * camera.shape[0]), int(u * width)
-        bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)[row, column, :3]
-        return {"probe": {"before": bare.tolist(), "after": pixels[row, column, 2::-1].tolist()}}
+        row, column = int(v * bare.shape[0]), int(u * bare.shape[1])
+        return {"probe": {"before": bare[row, column, :3].tolist(), "after": pixels[row, column, 2::-1].tolist()}}
 
     def _send_scope(self, send: Callable[[Reply], None]) -> None:
         assert self.last_picture is not None
@@ -319,14 +326,17 @@ class Viewer:
         """The camera of what is shown, for a screen; the stand-in with who sits before it for this viewer."""
         return shown.own.sized(*size) if shown.own else StandIn(*size, self.sitting)
 
-    def _picture(self, key: str, shown: Shown, number: int, camera: Words, width: int, regions: Regions) -> Words:
-        bare = camera.view(np.uint8).reshape(camera.shape[0], -1, 4)
+    def _picture(self, key: str, shown: Shown, source: Source, moment: Moment) -> Words:
+        bare = bare_of(moment)
         if self.bare:
-            return np.ascontiguousarray(bare[:, :, [2, 1, 0, 3]]).view(np.uint32).reshape(camera.shape)
-        picture = self.playback(key, False).at(self._seen(shown.compiled), camera, width, number, regions)
-        border = round(self.wipe * width)
+            out = blank(*bare.shape[:2])
+            parts_of(out, bare.shape[1])[...] = bare[:, :, [2, 1, 0, 3]]
+            return out
+        program, inputs = shown.compiled.program.final, self._seen(shown.compiled).inputs
+        picture = self.playback(key, False).at(program, inputs, source, moment)
+        border = round(self.wipe * bare.shape[1])
         if border:
-            picture.view(np.uint8).reshape(camera.shape[0], -1, 4)[:, :border, :3] = bare[:, :border, 2::-1]
+            parts_of(picture, bare.shape[1])[:, :border, :3] = bare[:, :border, 2::-1]
         return picture
 
     def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
@@ -335,16 +345,16 @@ class Viewer:
         tiles: list[Pixels] = []
         ids: list[str] = []
         for key, shown in self.shown.items():
-            source = self._camera(shown, whole)
-            camera = shrunk(source.frame(number), whole[0], size)
-            regions = regions_for(shown.compiled.program, source, number)
+            source = Shrunk(self._camera(shown, whole), *size)
+            program, inputs = shown.compiled.program, shown.compiled.inputs
             if self.gallery:
-                tiles.append(as_bgra(self.playback(key, True).at(shown.compiled, camera, size[0], number, regions), size[0]))
+                moment = source.moment(number, program.final.reads)
+                tiles.append(parts_of(self.playback(key, True).at(program.final, inputs, source, moment), size[0]))
                 ids.append(key)
             else:
                 cells = self.playback(key, False).state.cells
-                pictures = self.playback(key, True).stages_at(shown.compiled, camera, size[0], number, cells, regions)
-                tiles += [as_bgra(picture, size[0]) for picture in pictures]
+                pictures = self.playback(key, True).stages_at(program, inputs, source.moment(number, program.reads), cells)
+                tiles += [parts_of(picture, size[0]) for picture in pictures]
                 ids += ["camera", *(layer.id for layer in shown.effect.layers)]
         payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)
         self.tiles_dirty = False

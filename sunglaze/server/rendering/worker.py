@@ -23,16 +23,16 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import screen_size
 from sunglaze.core.camera.cast import Sitting, StandIn
-from sunglaze.core.camera.kept import KEPT_BYTES
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import BadRecipe
+from sunglaze.core.engine.kernel import put_optimised, text_to_optimise
+from sunglaze.core.engine.running import prepare, prepare_quickly, unoptimised
+from sunglaze.core.engine.stepping import machine
 from sunglaze.core.errors import GlazeError
-from sunglaze.core.render.frames import prepare, prepare_stages, unoptimised
-from sunglaze.core.render.kernel import put_optimised, text_to_optimise
-from sunglaze.core.render.stepping import machine
 from sunglaze.server.rendering.messages import FRAME, Acknowledge, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.shelf import Shelf
@@ -163,7 +163,7 @@ class Worker:
             wanted = {(viewer.sitting, screen_size(viewer.screen, viewer.short)) for viewer in list(self.viewers.values())}
             for sitting, size in wanted or {(Sitting(), (WIDTH, HEIGHT))}:
                 camera = StandIn(*size, sitting)
-                if camera.length * 4 * size[0] * size[1] < KEPT_BYTES * 0.9:
+                if camera.length * 4 * size[0] * size[1] < CACHE.room * 0.9:
                     for number in range(camera.length):
                         if self.sat.is_set():
                             break  # who sits there now comes first
@@ -222,7 +222,7 @@ class Worker:
         soonest = time.monotonic() + REST_BEFORE_OPTIMISING
         turn = 0.0
         for one in shown.values():
-            for _ in () if request.gallery else prepare_stages(one.compiled):
+            for _ in () if request.gallery else prepare_quickly(one.compiled.program):
                 if time.monotonic() - turn > TURN_SECONDS:
                     self._wait_for_frame(request.viewer)
                     turn = time.monotonic()
@@ -258,7 +258,7 @@ class Worker:
         if self._is_newest(request):
             time.sleep(max(0.0, soonest - time.monotonic()))
         for one in shown.values():
-            for part in unoptimised(one.compiled):
+            for part in unoptimised(one.compiled.program.final):
                 self._wait_for_frame(request.viewer)
                 if not self._is_newest(request):
                     return
@@ -273,7 +273,7 @@ class Worker:
         with self.shelf.reading() as reading:
             material, own = reading.material(effect), reading.own(effect, (WIDTH, HEIGHT))
         compiled = compile_effect(effect, material)
-        prepare(compiled, quick=True)
+        prepare(compiled.program.final, "bytes", quick=True)
         return Shown(effect, compiled, material, own)
 
     def _swap(self, built: Built) -> None:

@@ -1,6 +1,6 @@
 /** What the server, the thread of the stream and the page say to each other. */
 import type { Effect, Plain } from '../api/types'
-import type { Sitting } from '../player/standin'
+import type { Sitting } from '../camera/standin'
 
 export interface FrameHeader {
   /** Whether it is of the full size; an effect that takes long is shown smaller while it moves. */

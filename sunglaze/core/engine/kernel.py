@@ -1,0 +1,163 @@
+"""Compile passes to machine code and run them on pictures, in bands of rows on a thread pool.
+
+Compiling and running both leave Python's global lock free. Kernels are cached by what they compute. A quick build is a tape of
+steps (stepping.py): it is there at once and runs slower, until machine code takes its place in the cache.
+"""
+
+from __future__ import annotations
+
+import itertools
+import os
+import threading
+import time
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+from sunglaze.core.engine.machine import Given, MachineCode, machine_code
+from sunglaze.core.engine.stepping import Steps
+from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.program import Floats
+from sunglaze.core.targets.llvm import Pixels, assembly
+from sunglaze.core.targets.llvm_reads import LANES
+from sunglaze.core.targets.memory import Surface, in_line
+from sunglaze.core.targets.tape import tape
+
+KEPT = 256
+BANDS_A_THREAD = 4
+LEAST_SECONDS = 0.0003
+"""Of work for a thread: sharing out less takes longer than it saves."""
+USUAL_SECONDS = 6e-9
+"""What a pixel takes, until a pass has been run."""
+
+_ready = threading.Lock()
+_PROCESSORS = os.cpu_count() or 1
+_pool = ThreadPoolExecutor(max_workers=_PROCESSORS, thread_name_prefix="rows")
+_cache: LRUCache[tuple[str, Pixels], Kernel] = LRUCache(KEPT)
+"""Machine code and tapes by what they compute; to be used with `_ready` held."""
+
+
+class Kernel:
+    """A pass that can be run: by machine code, or by steps where there is none (`quick`). Hold it as long as it may run."""
+
+    def __init__(self, one: Pass, pixels: Pixels, code: bytes | None) -> None:
+        self.pixels, self.shape, self.quick = pixels, one, code is None
+        self._seconds_a_pixel = USUAL_SECONDS
+        self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
+
+    def run(
+        self,
+        pictures: Sequence[tuple[Surface, int]],
+        out: Surface,
+        size: tuple[int, int],
+        slots: NDArray[np.int32],
+        tables: Sequence[Floats],
+        threads: int | None = None,
+    ) -> None:
+        """Fill `out` with what the pass gives at every pixel of `size` (columns, rows).
+
+        `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
+        order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads`: as many
+        as pay where none are given; 1 runs on this thread.
+        """
+        width, height = size
+        words = self.shape.target is None and self.pixels == "bytes"
+        count = len(self.shape.values) // 3 if words else len(self.shape.values)
+        stride = out.shape[-1]
+        wrong = out.dtype != (np.uint32 if words else np.float32) or out.size != count * height * stride
+        if wrong or stride % LANES or stride < width or not out.flags.c_contiguous:
+            raise ValueError("the picture to fill does not have the layout that the kernel was compiled for")
+        for place, ((surface, columns), picture) in enumerate(zip(pictures, self.shape.pictures, strict=True)):
+            as_words = picture.source == "camera" and self.pixels == "bytes"
+            fits = surface.dtype == np.uint32 and surface.ndim == 2 if as_words else _is_planes(surface, picture.channels)
+            if not fits or columns > surface.shape[-1] or not columns or not surface.shape[-2] or not surface.flags.c_contiguous:
+                raise ValueError(f"the picture {picture.name} does not have the layout that the kernel was compiled for")
+            if place in self.shape.beside and surface.shape[-1] < stride:
+                raise ValueError(f"the picture {picture.name} is smaller than the one that is drawn beside it")
+        for name, table in zip(self.shape.tables, tables, strict=True):
+            shape = table.shape
+            if shape != ((shape[0], 4) if name in self.shape.curves else (shape[0],) * 3 + (4,)):
+                raise ValueError(f"table {name} has shape {shape}, not that of the kernel's")
+        if slots.size < len(self.shape.slots) or slots.dtype != np.int32:
+            raise ValueError("there are too few slots")
+        dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
+        held = [table if _may_be_read(table) else in_line(table) for table in tables]
+        given = Given([surface for surface, _ in pictures], dims, out, slots, held, size)
+
+        usual = min(_PROCESSORS, int(width * height * self._seconds_a_pixel / LEAST_SECONDS))
+        threads = max(1, min(threads or usual, height))
+        bands = threads * BANDS_A_THREAD if threads > 1 else 1
+        edges = [height * n // bands for n in range(bands + 1)]
+        following = itertools.count()
+
+        def work() -> None:
+            # Threads pull row bands from a shared counter, so one that the system holds up costs little.
+            fill = self._code.begin(given)
+            while (band := next(following)) < bands:
+                fill(edges[band], edges[band + 1])
+
+        began = time.perf_counter()
+        waiting = [_pool.submit(work) for _ in range(threads - 1)]
+        work()
+        for future in waiting:
+            # One that has not begun has nothing left to do.
+            if not future.cancel():
+                future.result()
+        took = (time.perf_counter() - began) * threads / (width * height)
+        # The least of late, since what interrupts a run is no work of the pass.
+        self._seconds_a_pixel = min(took, self._seconds_a_pixel * 1.1)
+
+
+def _is_planes(surface: Surface, channels: int) -> bool:
+    return surface.dtype == np.float32 and surface.ndim == 3 and surface.shape[0] >= channels
+
+
+def _dims(surface: Surface, columns: int) -> list[int]:
+    """Columns, rows, floats or words from row to row and from plane to plane."""
+    rows, stride = surface.shape[-2:]
+    return [columns, rows, stride, rows * stride]
+
+
+def _may_be_read(table: Floats) -> bool:
+    return table.flags.c_contiguous and table.ctypes.data % 16 == 0
+
+
+def built(one: Pass, pixels: Pixels) -> Kernel | None:
+    """The kernel of a pass if there is one, quick or optimised."""
+    with _ready:
+        return _cache.get((one.key, pixels))
+
+
+def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
+    """The compiled pass, from the cache where it was compiled before. May be called from any thread.
+
+    `quick` takes what there is, and builds quickly where there is nothing; else a quick one is replaced.
+    """
+    key = (one.key, pixels)
+    with _ready:
+        found = _cache.get(key)
+        if found is not None and (quick or not found.quick):
+            return found
+    return _keep(Kernel(one, pixels, None if quick else machine_code(assembly(one, pixels))))
+
+
+def text_to_optimise(one: Pass, pixels: Pixels) -> str:
+    """What another process makes machine code of, which `put_optimised` takes."""
+    return assembly(one, pixels)
+
+
+def put_optimised(one: Pass, pixels: Pixels, code: bytes) -> None:
+    """Let machine code from elsewhere take the place of steps."""
+    _keep(Kernel(one, pixels, code))
+
+
+def _keep(made: Kernel) -> Kernel:
+    key = (made.shape.key, made.pixels)
+    with _ready:
+        held = _cache.get(key)
+        if held is None or held.quick:
+            _cache[key] = made
+    return made

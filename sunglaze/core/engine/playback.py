@@ -1,0 +1,70 @@
+"""Playing a program frame by frame: state goes from frame to frame, and survives edits, since cells are kept by node.
+
+Frames may be asked for again (after a control moved), left out (a display slower than 30 a second), or out of order.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from sunglaze.core.engine.running import Room, draw
+from sunglaze.core.moment.moment import Moment, Source
+from sunglaze.core.passes.program import Inputs, Program, State
+from sunglaze.core.targets.memory import Surface
+
+FARTHEST_BACK = 300
+"""So many frames are stepped through at most when the clock jumps: ten seconds of state."""
+
+
+@dataclass
+class Playback:
+    """What is remembered between frames of one program at one size."""
+
+    state: State = field(default_factory=State)
+    room: Room = field(default_factory=Room)
+    frame: int = -1
+    _before: State = field(default_factory=State)
+
+    def at(self, program: Program, inputs: Inputs, source: Source, moment: Moment) -> Surface:
+        """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one."""
+        frame = moment.clock.frame
+        if frame == self.frame:
+            self.state = _copy(self._before)
+        else:
+            if frame < self.frame or frame > self.frame + FARTHEST_BACK:
+                self.state = State()
+                self.frame = max(-1, frame - FARTHEST_BACK - 1)
+            for missed in range(self.frame + 1, frame):
+                _pass(program, inputs, source, missed, self.state)
+            self.frame = frame
+            self._before = _copy(self.state)
+        return draw(program, moment, inputs, self.state, self.room)
+
+    def stages_at(self, program: Program, inputs: Inputs, moment: Moment, cells: dict[str, float]) -> list[Surface]:
+        """Every output as words, for small screens; state cells are those of another playback, which shows the effect large."""
+        self.state.cells = dict(cells)
+        self.frame = moment.clock.frame
+        out, rows = draw(program, moment, inputs, self.state, self.room, threads=1), moment.screen.rows
+        return [out[first : first + rows] for first in range(0, out.shape[0], rows)]
+
+
+def _pass(program: Program, inputs: Inputs, source: Source, frame: int, state: State) -> None:
+    """Advance state cells over a frame that nobody saw."""
+    program.signals.run(source.moment(frame, program.reads.numbers), inputs.uniforms, state.cells, inputs.seed)
+
+
+def _copy(state: State) -> State:
+    kept: dict[str, Surface] = {name: surface.copy() for name, surface in state.kept.items()}
+    return State(dict(state.cells), kept)
+
+
+def play_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Surface:
+    """The outputs in a frame with all state run from frame 0."""
+    playback = Playback()
+    for number in range(frame):
+        if program.plan.kept:
+            playback.at(program, inputs, source, source.moment(number, program.reads))
+        else:
+            _pass(program, inputs, source, number, playback.state)
+            playback.frame = number
+    return playback.at(program, inputs, source, source.moment(frame, program.reads))

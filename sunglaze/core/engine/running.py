@@ -1,0 +1,170 @@
+"""Run programs on frames: signals once, then the passes in order; what the next frame needs is kept in the state."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.engine.kernel import built, kernel
+from sunglaze.core.language.operations import single
+from sunglaze.core.language.pictures import Picture
+from sunglaze.core.moment.moment import Moment
+from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.program import Floats, Inputs, Program, State
+from sunglaze.core.targets.llvm import Pixels
+from sunglaze.core.targets.memory import Surface, memory, padded, planes, seen_as_surface
+
+_SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
+
+
+@dataclass
+class Room:
+    """Memory of passes, kept from frame to frame, by place of the pass; and given pictures as planes."""
+
+    surfaces: dict[tuple[int, str], Surface] = field(default_factory=dict)
+    given: dict[str, tuple[NDArray[Any], Surface]] = field(default_factory=dict)
+
+    def keep_to(self, program: Program) -> None:
+        """Let go of what an edit left behind."""
+        for key in [key for key in self.surfaces if key[0] >= len(program.plan.passes)]:
+            del self.surfaces[key]
+        for name in self.given.keys() - {picture.name for picture in program.given}:
+            del self.given[name]
+
+
+def unoptimised(program: Program) -> Iterator[Pass]:
+    """The passes that only have a quick build for the display, each when it is asked for."""
+    for one in program.plan.passes:
+        found = built(one, "bytes")
+        if found is not None and found.quick:
+            yield one
+
+
+def prepare_quickly(program: Program) -> Iterator[None]:
+    """Build what `draw` needs for the display, quickly, a part a step: at the size of thumbnails that is all it takes."""
+    yield
+    for one in program.plan.passes:
+        yield
+        kernel(one, "bytes", quick=True)
+
+
+def prepare(program: Program, pixels: Pixels, quick: bool = False) -> None:
+    """Build the kernels of all passes, so that `run` does not wait."""
+    _ = program.signals
+    for one in program.plan.passes:
+        kernel(one, pixels, quick)
+
+
+def is_ready(program: Program, pixels: Pixels) -> bool:
+    """Whether `run` would begin at once, be it with quick builds."""
+    return all(built(one, pixels) is not None for one in program.plan.passes)
+
+
+def is_quick(program: Program, pixels: Pixels) -> bool:
+    """Whether some pass still waits for its optimised build."""
+    return any(k is not None and k.quick for k in (built(one, pixels) for one in program.plan.passes))
+
+
+def draw(
+    program: Program,
+    moment: Moment,
+    inputs: Inputs,
+    state: State | None = None,
+    room: Room | None = None,
+    threads: int | None = None,
+) -> Surface:
+    """The outputs of one frame, one after another: words, BGRA (outputs * rows, padded), where the moment's picture is of
+    words or bytes, else planes (3 * outputs, rows, padded).
+
+    `state` is read and changed; without one it is a first frame. Raises ValueError for a moment without a picture.
+    """
+    if moment.picture is None:
+        raise ValueError("a moment that is drawn has a picture")
+    camera = seen_as_surface(moment.picture)
+    pixels: Pixels = "bytes" if camera.dtype == np.uint32 else "floats"
+    state = state if state is not None else State()
+    room = room if room is not None else Room()
+    width, rows = moment.screen.columns, moment.screen.rows
+    numbers = program.signals.run(moment, inputs.uniforms, state.cells, inputs.seed)
+    done: dict[str, tuple[Surface, int]] = {"camera": (camera, width)}
+    kept: dict[str, Surface] = {}
+    plan = program.plan
+    room.keep_to(program)
+    for place, one in enumerate(plan.passes):
+        out, size = _target(one, place, room, width, rows, pixels)
+        if one.target is not None:
+            done[one.target.name] = (out, size[0])
+            if one.target.keeps:
+                kept[one.target.keeps] = out
+        if one.enabled is not None and not numbers[one.enabled]:
+            continue
+        pictures = [done.get(p.name) or _given(p, moment, inputs, state, room) for p in one.pictures]
+        slots = np.array([_word(numbers[s]) for s in one.slots] or [0], np.int32)
+        # A kept picture is read from the frame before while it is written: it has two surfaces.
+        tables = [inputs.tables[name] for name in one.tables]
+        kernel(one, pixels, quick=True).run(pictures, out, size, slots, tables, threads)
+    for identity, surface in kept.items():
+        before = state.kept.get(identity)
+        state.kept[identity] = surface
+        name = next(p.target.name for p in plan.passes if p.target is not None and p.target.keeps == identity)
+        spare = before if before is not None and before.shape == surface.shape else memory(surface.shape, np.float32)
+        room.surfaces[_key_of(plan.passes, name, width, rows)] = spare
+    return out
+
+
+def _key_of(passes: tuple[Pass, ...], name: str, width: int, rows: int) -> tuple[int, str]:
+    place = next(n for n, p in enumerate(passes) if p.target is not None and p.target.name == name)
+    return place, f"{name} {width} {rows}"
+
+
+def _target(one: Pass, place: int, room: Room, width: int, rows: int, pixels: Pixels) -> tuple[Surface, tuple[int, int]]:
+    """Memory for what a pass gives, and its columns and rows. The frame's is new each time: it is handed out."""
+    if one.target is None:
+        count = len(one.values)
+        if pixels == "bytes":
+            return memory((count // 3 * rows, padded(width)), np.uint32, filled=False), (width, rows)
+        return memory((count, rows, padded(width)), np.float32, filled=False), (width, rows)
+    reduce = one.target.reduce
+    columns, lines = -(-width // reduce), -(-rows // reduce)
+    key = (place, f"{one.target.name} {width} {rows}")
+    if key not in room.surfaces:
+        # One picture of a place and size at a time: what an edit left behind goes.
+        for old in [k for k in room.surfaces if k[0] == place]:
+            del room.surfaces[old]
+        room.surfaces[key] = memory((len(one.values), lines, padded(columns)), np.float32)
+    return room.surfaces[key], (columns, lines)
+
+
+def _given(picture: Picture, moment: Moment, inputs: Inputs, state: State, room: Room) -> tuple[Surface, int]:
+    width, rows = moment.screen.columns, moment.screen.rows
+    if picture.source == "kept":
+        held = state.kept.get(picture.id)
+        if held is not None and held.shape[0] >= picture.channels and held.shape[1:] == (rows, padded(width)):
+            return held, width
+        return memory((picture.channels, rows, padded(width)), np.float32), width
+    pixels = inputs.picture(picture, moment)
+    if pixels is None:
+        return memory((picture.channels, 1, padded(1)), np.float32), 1
+    known = room.given.get(picture.name)
+    if known is None or known[0] is not pixels:
+        room.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
+    return known[1], pixels.shape[1]
+
+
+def _word(number: float) -> int:
+    """A signal as the 32-bit word that kernels take."""
+    return int(_WORD.unpack(_SINGLE.pack(single(number)))[0]) if isinstance(number, float) else int(number)
+
+
+def run(program: Program, moment: Moment, inputs: Inputs, state: State | None = None) -> list[Floats]:
+    """An Engine: outputs as (height, width, 3), from a moment whose picture is of floats."""
+    width = moment.screen.columns
+    out = draw(program, moment, inputs, state)
+    if out.dtype == np.uint32:
+        raise ValueError("pictures of floats are drawn from a picture of floats")
+    return [np.ascontiguousarray(np.moveaxis(out[n : n + 3, :, :width], 0, 2)) for n in range(0, out.shape[0], 3)]

@@ -1,0 +1,217 @@
+"""Planning: from outputs to passes and signals.
+
+Every picture that is sampled becomes a pass, in the order in which they need each other. A pass that would compute anew what an
+earlier one stored reads it instead. A picture that one pass alone reads, and only where it is drawn, is computed there and no
+pass of its own. Values that change once a frame leave the passes: they are the signal program, and what passes need of it reaches
+them as slots.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import operator
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from threading import Lock
+
+from cachetools import FIFOCache, cached
+
+from sunglaze.core.language.expression import Rate, Value, listing, needed, record
+from sunglaze.core.language.pictures import Picture
+from sunglaze.core.passes.forming import Context, Form, form, part
+from sunglaze.core.passes.splitting import MOST_SLOTS, asks_too_much, cut, samplers
+
+
+@dataclass(frozen=True, eq=False)
+class Pass:
+    """One sweep over pixels. `target`: the picture it fills, none for the last pass, which gives the frame.
+
+    `order`: all values, arguments first, as `values` need them. `slots`: for each slot its place among the plan's signals.
+    `tables`: names. `enabled`: place of a signal, or none. `beside`: places of the pictures that are read near the drawn pixel;
+    they are of the drawn picture's size.
+    """
+
+    values: tuple[Value, ...]
+    order: tuple[Value, ...]
+    target: Picture | None
+    pictures: tuple[Picture, ...]
+    tables: tuple[str, ...]
+    curves: frozenset[str]
+    slots: tuple[int, ...]
+    enabled: int | None = None
+    beside: frozenset[int] = frozenset()
+
+    @cached_property
+    def text(self) -> str:
+        return listing(self.values)
+
+    @cached_property
+    def key(self) -> str:
+        """Equal for passes that compute the same from the same inputs."""
+        text = f"{[value.digest for value in self.values]}|{self.target is None}"
+        return hashlib.sha256(text.encode()).hexdigest()
+
+
+@dataclass(frozen=True)
+class Plan:
+    """`signals`: what is computed once a frame, in order. `passes`: in the order in which they run, the frame's last."""
+
+    signals: tuple[Value, ...]
+    passes: tuple[Pass, ...]
+
+    @cached_property
+    def kept(self) -> dict[str, Picture]:
+        """Pictures that the next frame reads, by id."""
+        return {p.target.keeps: p.target for p in self.passes if p.target is not None and p.target.keeps}
+
+
+MOST_READ = 12
+"""Pictures and tables that a pass reads where another was drawn into it; splitting.py has what WebGL 2 promises."""
+LITTLE_WORK = 40
+"""Operations a pixel that may be computed for nothing while a layer is off, rather than to store and read a picture."""
+
+
+class _Planner:
+    def __init__(self, outputs: Sequence[Value], keep: Sequence[Picture], stages: Mapping[str, Sequence[Value]]) -> None:
+        self.outputs, self.stages = outputs, stages
+        self.pictures: dict[str, Picture] = {}
+        self.cells: dict[bytes, Value] = {}
+        self.signals: dict[bytes, int] = {}
+        self.values: list[Value] = []
+        self.cuts: dict[str, Picture] = {}
+        self.find(outputs, keep)
+
+    def find(self, outputs: Sequence[Value], keep: Sequence[Picture]) -> None:
+        """Put every picture that is read behind all that it reads itself. Long chains of passes are no recursion."""
+        begun: set[str] = set()
+        seen: set[str] = set()
+        stack: list[Picture | str] = [*reversed(keep), ""]
+        while stack:
+            one = stack.pop()
+            if isinstance(one, Picture):
+                if not one.values or one.name in self.pictures:
+                    continue
+                if one.name in begun:
+                    self.pictures[one.name] = one
+                    continue
+                begun.add(one.name)
+                stack.append(one)
+                values: Sequence[Value] = one.values
+            elif one in seen:
+                continue
+            else:
+                seen.add(one)
+                values = self.stages[one] if one else outputs
+            own = part(values)
+            self.cells |= {cell.digest: cell for cell in own.cells}
+            stack.extend(reversed(own.needs))
+
+    def signal(self, value: Value) -> int:
+        if value.digest not in self.signals:
+            self.signals[value.digest] = len(self.values)
+            self.values.append(value)
+        return self.signals[value.digest]
+
+    def plan(self) -> Plan:
+        forms = self.forms(frozenset())
+        joined = self.read_by_one(forms)
+        if joined:
+            forms = self.forms(joined)
+        passes = tuple(self.one_pass(one, self.pictures.get(name) or self.cuts.get(name)) for name, one in forms.items())
+        # State cells are advanced though no pass may need them in this frame.
+        for cell in self.cells.values():
+            self.signal(cell)
+        return Plan(tuple(self.values), passes)
+
+    def forms(self, joined: frozenset[str]) -> dict[str, Form]:
+        """Every pass by its picture's name, the frame's last under none; `joined`: pictures that have no pass of their own."""
+        context = Context(self.stages)
+        found: dict[str, Form] = {}
+        self.cuts = {}
+        for name, picture in self.pictures.items():
+            if name in joined:
+                context.within[name] = gated(picture)
+                continue
+            found[name] = self.fitting(picture.values, context, picture.reduce == 1, found)
+            if picture.reduce == 1 and picture.enabled is None:
+                for channel, value in enumerate(picture.values):
+                    if value.rate is Rate.PIXEL and (value.arguments or value.op == "stage"):
+                        context.stored.setdefault(value.digest, (picture, channel))
+                context.storing.append(name)
+        found[""] = self.fitting(self.outputs, context, True, found)
+        return found
+
+    def fitting(self, values: Sequence[Value], context: Context, same_size: bool, found: dict[str, Form]) -> Form:
+        """A pass that every device can run; parts of it become pictures that are put among those `found` before it."""
+        one = form(values, context, same_size)
+        while same_size and asks_too_much(one):
+            picture = cut(values, context)
+            if picture is None or picture.name in self.cuts:
+                break
+            self.cuts[picture.name] = picture
+            found[picture.name] = form(picture.values, context, True)
+            for channel, value in enumerate(picture.values):
+                context.stored.setdefault(value.digest, (picture, channel))
+            context.storing.append(picture.name)
+            one = form(values, context, same_size)
+        return one
+
+    def read_by_one(self, forms: dict[str, Form]) -> frozenset[str]:
+        """Pictures that are better computed where they are read."""
+        readers: dict[str, list[str]] = {}
+        for by, one in forms.items():
+            for read in one.pictures:
+                readers.setdefault(read.name, []).append(by)
+        reads = {name: samplers(one) for name, one in forms.items()}
+        slots = {name: len(one.signals) for name, one in forms.items()}
+        chosen = set()
+        for name, picture in self.pictures.items():
+            if len(readers.get(name, [])) != 1 or picture.reduce != 1 or picture.keeps:
+                continue
+            by = readers[name][0]
+            reader = self.pictures.get(by)
+            if name in forms[by].elsewhere or (reader is not None and reader.reduce != 1):
+                continue
+            alike = picture.enabled is None or (reader is not None and reader.enabled is picture.enabled)
+            together = reads[by] - 1 + reads[name]
+            fits = together <= MOST_READ and slots[by] + slots[name] <= MOST_SLOTS
+            if fits and (alike or forms[name].work <= LITTLE_WORK):
+                chosen.add(name)
+                reads[by] = together
+                slots[by] += slots[name]
+        return frozenset(chosen)
+
+    def one_pass(self, one: Form, target: Picture | None) -> Pass:
+        enabled = None
+        if target is not None and target.enabled is not None and target.enabled.rate is Rate.FRAME:
+            enabled = self.signal(target.enabled)
+        pictures = tuple(self.pictures.get(p.name, p) for p in one.pictures)
+        slots = tuple(self.signal(s) for s in one.signals)
+        return Pass(one.values, one.order, target, pictures, one.tables, one.curves, slots, enabled, one.beside)
+
+
+@cached(FIFOCache(256), key=lambda picture: picture.name, lock=Lock())  # the name tells the condition, too
+def gated(picture: Picture) -> Sequence[Value]:
+    """What a picture holds, by loops without a turn in frames that do not need it; the latest are kept."""
+    condition = picture.enabled
+    if condition is None or condition.rate is not Rate.FRAME:
+        return picture.values
+    return _without_turns(picture.values, condition)
+
+
+def _without_turns(values: Sequence[Value], condition: Value) -> Sequence[Value]:
+    held: dict[int, Value] = {}
+    for value in needed(values):
+        arguments = [held[id(a)] for a in value.arguments]
+        if value.op == "loop":
+            arguments[0] = record("iselect", condition, arguments[0], 0)
+        same = all(map(operator.is_, arguments, value.arguments))
+        held[id(value)] = value if same else Value(value.op, tuple(arguments), value.attribute, value.kind, value.rate)
+    return [held[id(v)] for v in values]
+
+
+def plan(outputs: Sequence[Value], keep: Sequence[Picture] = (), stages: Mapping[str, Sequence[Value]] | None = None) -> Plan:
+    """The passes and signals that give these outputs at every pixel. `keep`: pictures for later frames that nothing reads yet.
+    `stages`: what the leaves `stage` stand for, by name."""
+    return _Planner(outputs, keep, stages or {}).plan()

@@ -1,0 +1,134 @@
+"""A program: what is computed for every pixel of a frame, with named inputs. Compiled effects and lookups are programs.
+
+A run is given a moment (core/moment) and inputs: uniforms, which is what controls stand at and may change from frame to frame
+without a new build; tables, which are lookups, cubes or curves; pictures.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.language.expression import Value, leaf
+from sunglaze.core.language.moments import is_of_faces
+from sunglaze.core.language.operations import Kind
+from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
+from sunglaze.core.language.vector import Vec
+from sunglaze.core.moment.moment import Moment, Reads
+from sunglaze.core.passes.planning import Plan, plan
+from sunglaze.core.passes.signals import SignalProgram
+
+Floats = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Program:
+    """Outputs: one colour a picture. The last one is the effect's; those before it are stages to look at.
+
+    `keep`: pictures that are kept for the next frame though nothing in this one reads them. `stages`: what leaves of this name
+    stand for, red, green and blue.
+    """
+
+    outputs: tuple[Vec, ...]
+    keep: tuple[Picture, ...] = ()
+    stages: Mapping[str, tuple[Value, ...]] = field(default_factory=dict)
+
+    @cached_property
+    def flat(self) -> tuple[Value, ...]:
+        return tuple(part for output in self.outputs for part in output.parts()[:3])
+
+    @cached_property
+    def plan(self) -> Plan:
+        return plan(self.flat, self.keep, self.stages)
+
+    @cached_property
+    def signals(self) -> SignalProgram:
+        return SignalProgram(self.plan.signals)
+
+    @cached_property
+    def uniforms(self) -> tuple[str, ...]:
+        """Names of the inputs that change once a frame."""
+        return tuple(sorted(self.signals.uniforms))
+
+    @cached_property
+    def tables(self) -> tuple[str, ...]:
+        return tuple(sorted({name for p in self.plan.passes for name in p.tables}))
+
+    @cached_property
+    def curves(self) -> frozenset[str]:
+        """Those of the tables that are read as curves, (N, 4); the others are cubes, (N, N, N, 4)."""
+        return frozenset(name for p in self.plan.passes for name in p.curves)
+
+    @cached_property
+    def given(self) -> tuple[Picture, ...]:
+        """The pictures that a run is given, the camera apart: assets and regions, by name."""
+        found = {q.name: q for p in self.plan.passes for q in p.pictures if q.source in ("asset", "region")}
+        return tuple(found[name] for name in sorted(found))
+
+    @cached_property
+    def assets(self) -> tuple[str, ...]:
+        """Ids of the artist's pictures that it reads."""
+        return tuple(picture.id for picture in self.given if picture.source == "asset")
+
+    @cached_property
+    def regions(self) -> tuple[str, ...]:
+        """Names of the camera's regions that it reads."""
+        return tuple(picture.id for picture in self.given if picture.source == "region")
+
+    @cached_property
+    def reads(self) -> Reads:
+        """What it needs to know of moments."""
+        return Reads(True, self.regions, any(is_of_faces(name) for name in self.signals.moments))
+
+    @cached_property
+    def key(self) -> str:
+        """Equal for programs that compute the same from the same inputs."""
+        signals = [signal.digest for signal in self.plan.signals]
+        text = "\n".join([repr(signals), *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
+        return hashlib.sha256(text.encode()).hexdigest()
+
+    @cached_property
+    def final(self) -> Program:
+        """The same with its last output only."""
+        return self if len(self.outputs) == 1 else Program(self.outputs[-1:], self.keep, self.stages)
+
+
+@dataclass(frozen=True)
+class Inputs:
+    """What a program runs on beside the moment: the same from frame to frame unless a control moves.
+
+    `tables`: cubes (blue, green, red, 4) and curves (N, 4), float32. `pictures`: assets by id, (height, width, channels), float32
+    or bytes; a picture that is not given is one black and clear pixel. `seed`: of the effect.
+    """
+
+    uniforms: Mapping[str, float] = field(default_factory=dict)
+    tables: Mapping[str, Floats] = field(default_factory=dict)
+    pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+    seed: int = 0
+
+    def picture(self, picture: Picture, moment: Moment) -> NDArray[Any] | None:
+        """What a picture that comes from outside holds, a region of the moment or an asset; none where it is not given."""
+        return (moment.regions if picture.source == "region" else self.pictures).get(picture.id)
+
+
+@dataclass
+class State:
+    """What one frame hands to the next: state cells by id, and kept pictures in the form of whoever runs the program."""
+
+    cells: dict[str, float] = field(default_factory=dict)
+    kept: dict[str, Any] = field(default_factory=dict)
+
+
+def source() -> Vec:
+    """The camera's red, green and blue at this pixel."""
+    return colour_here(CAMERA).rgb
+
+
+def uniform(name: str, kind: Kind = "float") -> Value:
+    return leaf("uniform", name, kind=kind)

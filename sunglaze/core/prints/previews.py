@@ -1,0 +1,137 @@
+"""What nodes of a recipe give, as it is now: one NumPy run of the recipe at thumbnail size that keeps their values."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect, record_layer, record_mask
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.recipe import Fault
+from sunglaze.core.effect.recording import Given, Recorder
+from sunglaze.core.errors import BadEffect
+from sunglaze.core.language.expression import Rate, Value
+from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
+from sunglaze.core.language.vector import Vec, number, to_float
+from sunglaze.core.moment.moment import Moment
+from sunglaze.core.nodes.node import Scene
+from sunglaze.core.passes.program import Floats, Program, State
+from sunglaze.core.targets import numpy as reference
+
+
+@dataclass(frozen=True)
+class NodeView:
+    """What a node gives: numbers where it is alike at all pixels, else a picture (height, width, 3) of bytes."""
+
+    kind: str
+    numbers: tuple[float, ...] = ()
+    picture: NDArray[np.uint8] | None = None
+
+
+@dataclass
+class Previews:
+    """The nodes of one layer's recipe, or of a group in it (`path`: ids of group nodes on the way in).
+
+    `mask`: of the layer's mask instead. `only`: these nodes alone, where they are there; all of them otherwise. `program` is what
+    is run; it says what it reads of moments.
+    """
+
+    effect: Effect
+    material: Material
+    layer: str
+    path: tuple[str, ...] = ()
+    mask: bool = False
+    only: tuple[str, ...] = ()
+    faults: list[Fault] = field(default_factory=list)
+    _given: dict[str, Given] = field(default_factory=dict)
+    _state: State = field(default_factory=State)
+    program: Program = field(init=False, default_factory=lambda: Program(()))
+
+    def __post_init__(self) -> None:
+        recorder, stages = _recorder(self.effect, self.layer, self.material, self.mask)
+        everything = [recorder]
+        for step in self.path:
+            if recorder.recipe.node(step) is not None:
+                recorder.try_outputs(step)
+            if step not in recorder.inner:
+                return
+            recorder = recorder.inner[step]
+            everything.append(recorder)
+        for node in [one for one in recorder.recipe.nodes if not self.only or one.id in self.only]:
+            outputs = recorder.try_outputs(node.id)
+            if outputs:
+                self._given[node.id] = next(iter(outputs.values()))
+        if not self.path and not self.only and recorder.recipe.result is None:
+            recorder.fault("the recipe has no result; wire the last node to the layer")
+        self.faults = [fault for one in everything for fault in one.faults]
+        self.program = Program(tuple(seen(given.symbol) for given in self._given.values()), stages=stages)
+
+    def fits(self, effect: Effect, layer: str, path: tuple[str, ...], mask: bool = False, only: tuple[str, ...] = ()) -> bool:
+        """Whether these show another state of the same effect, in which only values have changed."""
+        asked = layer, path, mask, only
+        return asked == (self.layer, self.path, self.mask, self.only) and has_same_form(self.effect, effect)
+
+    def at(self, moment: Moment, effect: Effect, patience: reference.Patience | None = None) -> dict[str, NodeView]:
+        """By node, in a moment (`program` says what it reads of it) and at the values of `effect`. `patience` as NumPy's `run`
+        takes it."""
+        if not self._given:
+            return {}
+        inputs = inputs_of_effect(effect, self.material)
+        shown = reference.run(self.program, moment, inputs, self._state, patience=patience)
+        return {identity: _view(given, picture) for (identity, given), picture in zip(self._given.items(), shown, strict=True)}
+
+
+Stages = Mapping[str, tuple[Value, ...]]
+
+
+def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> tuple[Recorder, Stages]:
+    """A recorder of a layer's recipe, or mask, on what lies below; where that cannot be had, on the bare camera. And what the
+    names of those below stand for."""
+    at = next((n for n, layer in enumerate(effect.layers) if layer.id == layer_id), None)
+    if at is None:
+        raise BadEffect("the layer is not in the effect (any more)")
+    layer: Layer = effect.layers[at]
+    scene, made = Scene(colour_here(CAMERA)), {}
+    try:
+        below = compile_effect(effect.model_copy(update={"layers": effect.layers[:at]}), material)
+        stages: Mapping[str, Vec] = dict(zip([one.id for one in effect.layers[:at]], below.program.outputs[1:], strict=True))
+        scene, made = Scene(below.program.outputs[-1], stages=stages), dict(below.program.stages)
+    except BadEffect:
+        pass
+    recorder = record_mask(layer, scene, material.known) if mask else record_layer(layer, scene, material.known)
+    return recorder, made
+
+
+def seen(symbol: Any) -> Vec:
+    """Anything as three values that can be looked at."""
+    if isinstance(symbol, Picture):
+        return colour_here(symbol).rgb
+    if isinstance(symbol, Vec):
+        parts = symbol.parts()
+        return Vec(*parts[:2], 0.0) if len(parts) == 2 else Vec(*parts[:3])
+    if not isinstance(symbol, Value):
+        return Vec(0.0, 0.0, 0.0)
+    plain = number(symbol) if symbol.kind == "bool" else to_float(symbol) if symbol.kind == "int" else symbol
+    return Vec(plain, plain, plain)
+
+
+def _view(given: Given, shown: Floats) -> NodeView:
+    symbol = given.symbol
+    parts = symbol.parts() if isinstance(symbol, Vec) else [symbol]
+    if all(isinstance(part, Value) and part.rate <= Rate.FRAME for part in parts):
+        count = 1 if isinstance(symbol, Value) else min(3, len(parts))
+        return NodeView(given.kind, tuple(float(n) for n in shown[0, 0, :count]))
+    bytes_ = np.rint(np.clip(np.nan_to_num(shown), 0, 1) * 255).astype(np.uint8)
+    return NodeView(given.kind, picture=bytes_)
+
+
+def numbers_of(view: NodeView) -> str:
+    """Numbers as a slip shows them."""
+    if view.kind == "boolean":
+        return "yes" if view.numbers[0] else "no"
+    return ", ".join(f"{n:.0f}" if view.kind == "whole" else f"{n:.3g}" for n in view.numbers)

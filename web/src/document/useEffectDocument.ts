@@ -1,0 +1,170 @@
+/**
+ * One effect being worked on: changed here at once, shown by the stream, saved by itself in order, undone by the server.
+ * A save that meets another window's is kept beside it and said so; one that meets no server is tried again.
+ */
+import { computed, ref, shallowRef } from 'vue'
+import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
+import type { Effect, EffectState, Layer, Plain } from '../api/types'
+import { assign } from './layers'
+
+/** `waiting`: it is tried again by itself; `refused`: it is not, and the next change is saved with it. */
+export type Saving = 'saved' | 'saving' | 'waiting' | 'refused'
+
+export interface Watcher {
+  show(effect: Effect): void
+  remember(effect: Effect): void
+  move(layer: string, control: string, value: Plain): void
+  say(message: string): void
+  /** Resolves when the picture shows the last change, or a little later where it does not come. */
+  seen(): Promise<void>
+}
+
+const RETRY_MS = 1500
+const LONGEST_RETRY_MS = 12_000
+
+export function useEffectDocument(id: string, watcher: Watcher) {
+  const state = shallowRef<EffectState | null>(null)
+  const effect = shallowRef<Effect | null>(null)
+  const saving = ref<Saving>('saved')
+  const savedAt = ref<Date | null>(null)
+  let base = 0
+  let queue: Promise<void> = Promise.resolve()
+  let waiting = 0
+  let unsaved = 0
+  let refused = false
+
+  function keep(fresh: EffectState): void {
+    state.value = fresh
+    base = fresh.revision
+    refused = false
+    savedAt.value = new Date(fresh.changed)
+  }
+
+  function adopt(fresh: EffectState): void {
+    keep(fresh)
+    effect.value = fresh.effect
+    watcher.show(fresh.effect)
+  }
+
+  async function load(): Promise<void> {
+    adopt(await api.effect(id))
+  }
+
+  /** Show a change; it is saved when `commit` is called at the end of the gesture. */
+  function sketch(edit: (draft: Effect) => void): void {
+    if (!effect.value) return
+    const draft = structuredClone(effect.value)
+    edit(draft)
+    effect.value = draft
+    watcher.show(draft)
+  }
+
+  /** Show and save a change. `gesture` is its name in the undo list. */
+  function change(gesture: string, edit: (draft: Effect) => void): void {
+    sketch(edit)
+    commit(gesture)
+  }
+
+  /** Turn a control: seen at once, saved when `commit` is called at the end of the gesture. */
+  function turn(layerId: string, control: string, value: Plain): void {
+    if (!effect.value) return
+    const draft = structuredClone(effect.value)
+    const layer = draft.layers.find((one) => one.id === layerId)
+    if (!layer) return
+    // The first curve of a layer is a new program; turning it further is not.
+    if (typeof value === 'object' && (layer.values[control] ?? null) === null && !control.includes(':')) {
+      sketch((now) => now.layers.forEach((one) => one.id === layerId && assign(one, control, value)))
+      return
+    }
+    assign(layer, control, value)
+    effect.value = draft
+    watcher.move(layerId, control, value)
+    watcher.remember(draft)
+  }
+
+  function commit(gesture: string): void {
+    if (effect.value) enqueue(effect.value, gesture)
+  }
+
+  function enqueue(draft: Effect, gesture: string): void {
+    unsaved++
+    // The picture comes first: both want the same processor.
+    void inOrder(async () => {
+      await watcher.seen()
+      await store(draft, gesture).finally(() => unsaved--)
+    })
+  }
+
+  /** What goes to the server goes one after the other. */
+  function inOrder(work: () => Promise<void>): Promise<void> {
+    saving.value = 'saving'
+    waiting++
+    // Whatever goes wrong in one of them, the next ones have their turn.
+    queue = queue
+      .then(work)
+      .catch((error: unknown) => {
+        refused = true
+        watcher.say(`Not saved: ${error instanceof Error ? error.message : String(error)}. The effect stays as you see it; the next change is saved with it.`)
+      })
+      .finally(() => {
+        waiting--
+        if (!waiting) saving.value = refused ? 'refused' : 'saved'
+      })
+    return queue
+  }
+
+  async function store(draft: Effect, gesture: string): Promise<void> {
+    for (let pause = RETRY_MS; ; pause = Math.min(LONGEST_RETRY_MS, pause * 1.5)) {
+      try {
+        const answer = await api.save(id, base, draft, gesture)
+        if (answer.stale) {
+          watcher.say(
+            `Another window has changed this effect. Your change is kept as revision ${answer.kept_as}, beside it; ` +
+              'here is the effect as the other window left it.',
+          )
+          adopt(answer.state)
+        } else keep(answer.state)
+        saving.value = 'saving'
+        return
+      } catch (error) {
+        // What is seen is never taken away: a server that fails or is away is asked again, one that refuses is not.
+        if (!(error instanceof Refusal) || (error.status !== UNREACHABLE && error.status < SERVER_FAILS)) throw error
+        if (error.status !== UNREACHABLE && saving.value !== 'waiting') watcher.say(`Not saved yet, it is tried again: ${error.message}`)
+        saving.value = 'waiting'
+        await new Promise((resolve) => setTimeout(resolve, pause))
+      }
+    }
+  }
+
+  function travel(step: (id: string) => Promise<EffectState>): Promise<void> {
+    return inOrder(async () => {
+      try {
+        const fresh = await step(id)
+        // What was changed meanwhile was made on what was seen, and is saved next.
+        if (unsaved) keep(fresh)
+        else adopt(fresh)
+      } catch (error) {
+        watcher.say(error instanceof Error ? error.message : String(error))
+      }
+    })
+  }
+
+  return {
+    state,
+    effect,
+    saving,
+    savedAt,
+    layers: computed<Layer[]>(() => effect.value?.layers ?? []),
+    load,
+    sketch,
+    change,
+    turn,
+    commit,
+    undo: () => travel(api.undo),
+    redo: () => travel(api.redo),
+    goBackTo: (revision: number) => travel((effect) => api.goBackTo(effect, revision)),
+    settled: () => queue,
+  }
+}
+
+export type EffectDocument = ReturnType<typeof useEffectDocument>

@@ -1,0 +1,123 @@
+/** The layers of the open effect: every way of adding, ordering, copying and switching them. */
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Layer, LayerGroup, LayerKind, Plain } from '../api/types'
+import { group, holdTogether, moveGroup } from './groups'
+import { freshLayer, LAYER, newLayer, ownLayer } from './layers'
+import { useCatalogue } from './useCatalogue'
+import type { EffectDocument } from './useEffectDocument'
+import { useMessages } from '../features/messages/useMessages'
+
+const CLIPBOARD = 'cut layer'
+
+export function useLayers(doc: EffectDocument) {
+  const route = useRoute()
+  const router = useRouter()
+  const { kind } = useCatalogue()
+  const { say } = useMessages()
+  const { layers } = doc
+
+  // What is open is known here at once; the address follows, so that a reload comes back to it.
+  const asked = (name: 'layer' | 'sheet') => (typeof route.query[name] === 'string' ? route.query[name] : null)
+  const openId = ref(asked('layer'))
+  const sheet = ref(asked('sheet'))
+  watch([openId, sheet], ([layer, now]) => void router.replace({ query: { ...(layer ? { layer } : {}), ...(now ? { sheet: now } : {}) } }))
+  const open = computed(() => layers.value.find((layer) => layer.id === openId.value) ?? layers.value[0] ?? null)
+  const byId = (id: string) => layers.value.find((layer) => layer.id === id)
+
+  async function show(id: string): Promise<void> {
+    openId.value = id
+    await nextTick()
+  }
+
+  /** Put a layer behind another, by default the open one, and open it. */
+  function insert(layer: Layer, behind: string | undefined = open.value?.id): void {
+    doc.change(`Add ${layer.name}`, (draft) => {
+      const after = draft.layers.findIndex((one) => one.id === behind)
+      draft.layers.splice(after < 0 ? draft.layers.length : after + 1, 0, layer)
+      holdTogether(draft, layer.id)
+    })
+    openId.value = layer.id
+    sheet.value = null
+  }
+
+  function set(gesture: string, values: Partial<Layer>, id = open.value?.id): void {
+    doc.change(gesture, (draft) => {
+      const layer = draft.layers.find((one) => one.id === id)
+      if (layer) Object.assign(layer, values)
+    })
+  }
+
+  return {
+    open,
+    sheet,
+    byId,
+    show,
+    insert,
+    set,
+    setControl(gesture: string, control: string, value: Plain): void {
+      if (open.value) set(gesture, { values: { ...open.value.values, [control]: value } })
+    },
+    add(name: string, called?: string, values?: Layer['values']): void {
+      const found = kind(name)
+      if (found) insert(newLayer(found, called, values))
+    },
+    addKind: (found: LayerKind | null) => insert(found ? newLayer(found) : ownLayer()),
+    toggle(id: string): void {
+      const layer = byId(id)
+      if (!layer) return
+      doc.turn(id, `${LAYER}on`, !layer.on)
+      doc.commit(`Switch ${layer.name} ${layer.on ? 'off' : 'on'}`)
+    },
+    reorder(id: string, to: number): void {
+      doc.change(`Move ${byId(id)?.name ?? 'layer'}`, (draft) => {
+        const from = draft.layers.findIndex((layer) => layer.id === id)
+        draft.layers.splice(to, 0, ...draft.layers.splice(from, 1))
+        holdTogether(draft, id)
+      })
+    },
+    remove(id: string): void {
+      const layer = byId(id)
+      if (!layer) return
+      doc.change(`Remove ${layer.name}`, (draft) => {
+        draft.layers = draft.layers.filter((one) => one.id !== id)
+        holdTogether(draft)
+      })
+      say(`Removed ${layer.name}.`, { label: 'Undo', run: () => void doc.undo() })
+    },
+    rename(id: string, name: string): void {
+      const layer = byId(id)
+      if (layer && name !== layer.name) set(`Rename ${layer.name} to ${name}`, { name }, id)
+    },
+    group(ids: string[]): void {
+      doc.change(`Group ${ids.length === 1 ? (byId(ids[0] ?? '')?.name ?? '') : `${ids.length} layers`}`, (draft) => group(draft, ids))
+    },
+    changeGroup(gesture: string, id: string, values: Partial<LayerGroup>): void {
+      doc.change(gesture, (draft) => draft.groups.forEach((one) => one.id === id && Object.assign(one, values)))
+    },
+    moveGroup(name: string, id: string, step: -1 | 1): void {
+      doc.change(`Move ${name}`, (draft) => moveGroup(draft, id, step))
+    },
+    ungroup(name: string, id: string): void {
+      doc.change(`Dissolve ${name}`, (draft) => {
+        for (const layer of draft.layers) if (layer.group === id) layer.group = null
+        holdTogether(draft)
+      })
+    },
+    duplicate(id: string): void {
+      const layer = byId(id)
+      if (layer) insert(freshLayer(layer), id)
+    },
+    copy(id: string): void {
+      const layer = byId(id)
+      if (!layer) return
+      localStorage.setItem(CLIPBOARD, JSON.stringify(layer))
+      say(`Copied ${layer.name}. Paste it here or in another effect.`)
+    },
+    paste(): void {
+      const held = JSON.parse(localStorage.getItem(CLIPBOARD) ?? 'null') as Layer | null
+      if (held) insert({ ...freshLayer(held), group: null })
+      else say('No layer was copied yet.')
+    },
+  }
+}

@@ -1,0 +1,6 @@
+/** The player as a file of its own (dist/player/player.js), for exported pages and for checks. */
+export { Host } from './host'
+export { readMoment } from './moment'
+export { load, Player } from './player'
+export { Rehearsal } from './rehearsal'
+export { Signals } from './signals'

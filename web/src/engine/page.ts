@@ -1,0 +1,73 @@
+/** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
+import { lacking, RealCamera } from '../camera/camera'
+import { Host, touching } from './host'
+import { load } from './player'
+
+const canvas = document.querySelector('canvas') as HTMLCanvasElement
+const words = document.querySelector('#words') as HTMLElement
+const bare = document.querySelector('#bare') as HTMLButtonElement
+const again = document.querySelector('#again') as HTMLButtonElement
+/** Pixels of the screen's short side. */
+const SHORT = 720
+const NOTICE_MS = 6000
+
+let camera: RealCamera | null = null
+
+function say(text: string): void {
+  words.textContent = text
+  words.hidden = text === ''
+}
+
+function stopped(reason: string): void {
+  camera?.stop()
+  camera = null
+  say(reason)
+  again.hidden = false
+}
+
+async function open(masks: string[]): Promise<void> {
+  again.hidden = true
+  say('Starting the camera …')
+  const fresh = new RealCamera(stopped)
+  try {
+    await fresh.start()
+    camera = fresh
+    say(lacking(masks))
+    if (lacking(masks)) window.setTimeout(() => say(''), NOTICE_MS)
+  } catch (error) {
+    fresh.stop()
+    stopped(error instanceof Error ? error.message : String(error))
+  }
+}
+
+/** The screen's pixels: of the window's shape, upright or not. */
+function size(): [number, number] {
+  const shape = window.innerWidth / Math.max(1, window.innerHeight)
+  return shape < 1 ? [SHORT, Math.round(SHORT / shape)] : [Math.round(SHORT * shape), SHORT]
+}
+
+async function start(): Promise<void> {
+  const { program, material } = await load('.')
+  const host = new Host(canvas)
+  host.open(program, material)
+  const hold = (down: boolean) => (host.bare = down)
+  bare.addEventListener('pointerdown', () => hold(true))
+  for (const end of ['pointerup', 'pointerleave', 'pointercancel']) bare.addEventListener(end, () => hold(false))
+  bare.addEventListener('keydown', (event) => event.key === ' ' && hold(true))
+  bare.addEventListener('keyup', () => hold(false))
+  touching(canvas, host)
+  again.addEventListener('click', () => void open(host.masks))
+  function draw(): void {
+    const [width, height] = size()
+    if (camera?.draw(width, height)) {
+      if (host.masks.length) camera.look(host.masks)
+      host.draw(host.frame, width, height, { picture: camera.canvas, masks: camera.masks })
+      if (camera.trouble) say(camera.trouble)
+    }
+    requestAnimationFrame(draw)
+  }
+  draw()
+  await open(host.masks)
+}
+
+start().catch((error: unknown) => say(error instanceof Error ? error.message : String(error)))

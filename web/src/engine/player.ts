@@ -1,0 +1,233 @@
+/** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
+import { quietMoment, type Moment } from './moment'
+import { Signals, type SignalData } from './signals'
+import { Surfaces, type Target } from './surfaces'
+
+export interface ProgramTable {
+  file: string
+  kind: 'cube' | 'curve'
+  size: number
+}
+
+export interface ProgramPass {
+  fragment: string
+  target: Target | null
+  pictures: string[]
+  tables: number[]
+  floats: number[]
+  ints: number[]
+  /** Whether it reads the camera's person mask. */
+  person: boolean
+  enabled: number | null
+}
+
+export interface Program {
+  version: number
+  name: string
+  rate: number
+  /** Of the effect; that of a moment is added to it. */
+  seed?: number
+  uniforms: Record<string, number>
+  signals: SignalData
+  tables: ProgramTable[]
+  pictures: { name: string; file: string | null }[]
+  passes: ProgramPass[]
+}
+
+/** What a program reads: three floats a table's entry, in order; pictures by name. */
+export interface Material {
+  tables: Float32Array[]
+  pictures: Map<string, ImageBitmap>
+}
+
+interface Built {
+  pass: ProgramPass
+  program: WebGLProgram
+  place: (name: string) => WebGLUniformLocation | null
+}
+
+const VERTEX = `#version 300 es
+void main() {
+  gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0);
+}`
+
+/** What a camera shows: its picture, and masks of its shape, white inside, by the names of `masks`; what is left out stays. */
+export interface Seen {
+  picture?: TexImageSource | null
+  masks?: ReadonlyMap<string, TexImageSource>
+}
+
+/** Names of the opacities of layers; before version 5 of effects they were called otherwise. */
+const OPACITY = /\.(layer:)?opacity$/
+/** The version from which on shaders take a pass's numbers as vectors of four; before, one by one. */
+const BY_FOURS = 3
+
+/** Numbers filled up to whole vectors of four. */
+function byFours(numbers: number[]): number[] {
+  return [...numbers, ...Array<number>((4 - (numbers.length % 4)) % 4).fill(0)]
+}
+
+export class Player {
+  private readonly gl: WebGL2RenderingContext
+  private surfaces: Surfaces
+  private built: Built[] = []
+  private signals: Signals
+  private lost = false
+  private readonly closed = new AbortController()
+  readonly uniforms: Record<string, number>
+  /** Draw the camera without the effect: with every layer clear, a program gives it exactly. */
+  bare = false
+  private readonly clear: Record<string, number>
+
+  /** Throws with plain words where this device cannot run the program. */
+  constructor(
+    readonly canvas: HTMLCanvasElement | OffscreenCanvas,
+    private readonly source: Program,
+    private readonly material: Material,
+  ) {
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true })
+    if (!gl) throw new Error('This browser has no WebGL 2, which the effect needs.')
+    this.gl = gl as WebGL2RenderingContext
+    this.uniforms = { ...source.uniforms }
+    this.clear = Object.fromEntries(Object.keys(source.uniforms).flatMap((name) => (OPACITY.test(name) ? [[name, 0]] : [])))
+    this.signals = new Signals(source.signals, source.version, source.seed)
+    const { signal } = this.closed
+    canvas.addEventListener(
+      'webglcontextlost',
+      (event) => {
+        event.preventDefault()
+        this.lost = true
+      },
+      { signal },
+    )
+    canvas.addEventListener(
+      'webglcontextrestored',
+      () => {
+        this.lost = false
+        this.surfaces = new Surfaces(this.gl)
+        this.build()
+      },
+      { signal },
+    )
+    this.surfaces = new Surfaces(this.gl)
+    this.build()
+  }
+
+  get rate(): number {
+    return this.source.rate
+  }
+
+  /** The masks that the program reads of a camera: `person`, and `region:NAME`. */
+  get masks(): string[] {
+    const regions = this.source.passes.flatMap((pass) => pass.pictures.filter((name) => name.startsWith('region:')))
+    return [...(this.source.passes.some((pass) => pass.person) ? ['person'] : []), ...new Set(regions)]
+  }
+
+  /**
+   * Draw a moment: what a camera shows through the program. A mask that never came is empty. `missed` gives the moments of frames
+   * that nobody saw.
+   */
+  draw(moment: Moment, seen: Seen = {}, missed: (frame: number) => Moment | undefined = () => undefined): void {
+    const gl = this.gl
+    if (this.lost || !this.built.length) return
+    const { columns: width, rows: height } = moment.screen
+    if (this.canvas.width !== width || this.canvas.height !== height) {
+      this.canvas.width = width
+      this.canvas.height = height
+    }
+    this.surfaces.startFrame(moment.clock.frame)
+    if (seen.picture) this.surfaces.upload('camera', seen.picture)
+    for (const [name, mask] of seen.masks ?? []) this.surfaces.upload(name, mask)
+    const uniforms = this.bare ? { ...this.uniforms, ...this.clear } : this.uniforms
+    const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
+    for (const { pass, program, place } of this.built) {
+      if (pass.enabled !== null && !numbers[pass.enabled]) continue
+      gl.useProgram(program)
+      const size = this.surfaces.begin(pass.target, width, height)
+      gl.uniform2i(place('size'), ...size)
+      pass.pictures.forEach((name, n) => gl.uniform1i(place(`p${n}`), this.surfaces.bind(name, n)))
+      pass.tables.forEach((table, n) => {
+        gl.uniform1i(place(`t${n}`), this.surfaces.bindTable(table, pass.pictures.length + n))
+        gl.uniform1i(place(`n${n}`), this.source.tables[table]?.size ?? 2)
+      })
+      if (pass.person) gl.uniform1i(place('person'), this.surfaces.bind('person', pass.pictures.length + pass.tables.length))
+      const values = (places: number[]) => places.map((at) => numbers[at] ?? 0)
+      if (this.source.version < BY_FOURS) {
+        if (pass.floats.length) gl.uniform1fv(place('u'), values(pass.floats))
+        if (pass.ints.length) gl.uniform1iv(place('w'), values(pass.ints))
+      } else {
+        if (pass.floats.length) gl.uniform4fv(place('u'), byFours(values(pass.floats)))
+        if (pass.ints.length) gl.uniform4iv(place('w'), byFours(values(pass.ints)))
+      }
+      gl.drawArrays(gl.TRIANGLES, 0, 3)
+    }
+  }
+
+  private build(): void {
+    const compiled = this.source.passes.map((pass) => ({ pass, program: this.compile(pass.fragment) }))
+    this.built = compiled.map(({ pass, program }) => {
+      const places = new Map<string, WebGLUniformLocation | null>()
+      const place = (name: string) => {
+        if (!places.has(name)) places.set(name, this.gl.getUniformLocation(program, name))
+        return places.get(name) ?? null
+      }
+      return { pass, program, place }
+    })
+    this.source.tables.forEach((table, n) => {
+      const flat = this.material.tables[n]
+      if (!flat) throw new Error(`The package lacks ${table.file}.`)
+      this.surfaces.uploadTable(n, table.kind, table.size, flat)
+    })
+    for (const [name, picture] of this.material.pictures) this.surfaces.upload(name, picture)
+  }
+
+  private compile(fragment: string): WebGLProgram {
+    const gl = this.gl
+    const program = gl.createProgram()
+    for (const [kind, text] of [
+      [gl.VERTEX_SHADER, VERTEX],
+      [gl.FRAGMENT_SHADER, fragment],
+    ] as const) {
+      const shader = gl.createShader(kind)
+      if (!shader) throw new Error('The graphics context was lost while starting.')
+      gl.shaderSource(shader, text)
+      gl.compileShader(shader)
+      gl.attachShader(program, shader)
+      gl.deleteShader(shader)
+    }
+    gl.linkProgram(program)
+    if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
+      const said = gl.getProgramInfoLog(program) || (gl.getAttachedShaders(program) ?? []).map((s) => gl.getShaderInfoLog(s)).join(' ')
+      throw new Error(`This device cannot run the effect: ${said || 'no reason given'}`)
+    }
+    return program
+  }
+
+  /** Give back what the device holds for this player. */
+  close(): void {
+    this.closed.abort()
+    for (const { program } of this.built) this.gl.deleteProgram(program)
+    this.built = []
+    this.surfaces.close()
+  }
+}
+
+/** A program and what it reads from a folder address. */
+export async function load(folder: string): Promise<{ program: Program; material: Material }> {
+  const fetched = async (file: string) => {
+    const answer = await fetch(`${folder}/${file}`)
+    if (!answer.ok) throw new Error(`The package's ${file} could not be loaded.`)
+    return answer
+  }
+  const program = (await (await fetched('program.json')).json()) as Program
+  const tables = await Promise.all(
+    program.tables.map(async (table) => new Float32Array(await (await fetched(table.file)).arrayBuffer())),
+  )
+  const pictures = new Map<string, ImageBitmap>()
+  for (const { name, file } of program.pictures) {
+    if (!file) continue
+    const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
+    pictures.set(name, await createImageBitmap(await (await fetched(file)).blob(), options))
+  }
+  return { program, material: { tables, pictures } }
+}

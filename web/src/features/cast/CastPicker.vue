@@ -1,0 +1,204 @@
+<!-- Who is before the camera: faces, what they do, in which light, by which camera; or a picture of the artist's own. -->
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Real } from './useRealCamera'
+import type { Sittings } from './useSitting'
+import type { Tracking } from './useTracking'
+import type { Sitting } from '../../camera/standin'
+
+const props = defineProps<{ sittings: Sittings; real: Real; still: string | null; stillName: string | null; tracking: Tracking; beside: string | null }>()
+const emit = defineEmits<{ picture: [file: File]; standIn: []; beside: [who: string | null] }>()
+const { cast, sitting, put, turn } = props.sittings
+const { camera, devices, device, mirrored, starting } = props.real
+
+const open = ref(false)
+const chooser = ref<HTMLInputElement | null>(null)
+const title = (list: 'people' | 'scripts' | 'lights', key: string) => cast.value?.[list].find((one) => one.key === key)?.title ?? ''
+const who = computed(() => (camera.value ? 'My camera' : props.still ? (props.stillName ?? 'Own picture') : title('people', sitting.value.who)))
+const staged = computed(() => !camera.value && !props.still)
+const doing = computed(() => {
+  const { script, light, back } = sitting.value
+  const words = script === 'talk' ? title('lights', light) : `${title('scripts', script)}, ${title('lights', light).toLowerCase()}`
+  return back ? `${words}, back camera` : words
+})
+
+const tracked = computed(() => {
+  const { running, done, of } = props.tracking.state
+  if (!props.still || camera.value || (!running && done >= of)) return ''
+  return running ? `finding people: ${done} of ${of}` : `people are known in ${done} of ${of}`
+})
+const others = computed(() => cast.value?.people.filter((one) => one.key !== sitting.value.who) ?? [])
+
+const rows = computed(() => [
+  { part: 'who' as const, title: 'Cast', choices: cast.value?.people ?? [], wide: 76 },
+  { part: 'light' as const, title: 'Light', choices: cast.value?.lights ?? [], wide: 56 },
+])
+function face(part: Partial<Sitting>): string {
+  const { who, light } = { ...sitting.value, ...part }
+  return `/api/cast/faces/${who}.jpg?light=${light}`
+}
+
+function chosen(event: Event): void {
+  const field = event.target as HTMLInputElement
+  const file = field.files?.[0]
+  if (file) emit('picture', file)
+  field.value = ''
+  open.value = false
+}
+</script>
+
+<template>
+  <span class="cast">
+    <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp,video/*" @change="chosen" />
+    <v-menu v-model="open" :close-on-content-click="false" location="start top">
+      <template #activator="{ props: activator }">
+        <button v-bind="activator" class="now" title="Who is before the camera (E next, R what they do, L light, U other camera)">
+          <img v-if="staged" :src="face({})" alt="" />
+          <span class="words"><b>{{ who }}</b><span v-if="staged || tracked" class="doing">{{ staged ? doing : tracked }}</span></span>
+        </button>
+      </template>
+      <section class="sheet picker" aria-label="Before the camera">
+        <div v-for="row in rows" :key="row.part" :class="row.part" role="radiogroup" :aria-label="row.title">
+          <button
+            v-for="one in row.choices" :key="one.key" role="radio" class="person" :aria-checked="staged && one.key === sitting[row.part]"
+            @click="put({ [row.part]: one.key })">
+            <img :src="face({ [row.part]: one.key })" alt="" :width="row.wide" :height="row.wide" /><span>{{ one.title }}</span>
+          </button>
+        </div>
+        <div class="scripts" role="radiogroup" aria-label="Script">
+          <button
+            v-for="script in cast?.scripts" :key="script.key" role="radio" class="option" :aria-checked="staged && script.key === sitting.script"
+            @click="put({ script: script.key })">
+            {{ script.title }}
+          </button>
+        </div>
+        <div class="beside" role="radiogroup" aria-label="Beside">
+          <span class="title">Beside</span>
+          <button role="radio" class="option" :aria-checked="!beside" @click="emit('beside', null)">nobody</button>
+          <button
+            v-for="one in others" :key="one.key" role="radio" class="person" :aria-label="one.title" :title="one.title" :aria-checked="one.key === beside"
+            @click="emit('beside', one.key)">
+            <img :src="face({ who: one.key })" alt="" width="38" height="38" />
+          </button>
+        </div>
+        <div class="last">
+          <button class="act" title="The front camera is mirrored (U)" @click="turn()">{{ sitting.back ? 'Back camera' : 'Front camera' }}</button>
+          <button class="act" title="A picture or a clip in the camera's place; who is in it is found here, once" @click="chooser?.click()">Own picture or clip …</button>
+          <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? 'Asking …' : camera ? 'Stop my camera' : 'My camera' }}</button>
+        </div>
+        <div v-if="camera" class="last">
+          <select v-if="devices.length > 1" class="field" aria-label="Which camera" :value="device" @change="real.start(($event.target as HTMLSelectElement).value)">
+            <option v-for="one in devices" :key="one.deviceId" :value="one.deviceId">{{ one.label || 'Camera' }}</option>
+          </select>
+          <label><input type="checkbox" :checked="mirrored" @change="real.mirror(($event.target as HTMLInputElement).checked)" /> Mirrored</label>
+        </div>
+        <div v-if="still && !camera" class="last">
+          <button class="word" @click="emit('standIn')">Back to the cast</button>
+          <span v-if="tracked" class="doing" role="status">{{ tracked }}</span>
+          <button v-if="tracking.state.running" class="word" @click="tracking.stop()">Stop</button>
+          <button v-else-if="tracking.state.done < tracking.state.of" class="word" @click="tracking.start()">Go on</button>
+        </div>
+      </section>
+    </v-menu>
+  </span>
+</template>
+
+<style scoped>
+.cast {
+  min-width: 0;
+}
+.now {
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  max-width: 100%;
+  padding: 3px 0;
+  text-align: left;
+}
+.now img {
+  width: 34px;
+  height: 34px;
+  border-radius: 50%;
+  outline: 2px solid #fff;
+}
+.words {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  line-height: 1.2;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.words b,
+.doing {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.doing {
+  font-size: 12px;
+}
+.picker {
+  width: 424px;
+  padding: 16px 18px;
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+}
+.who {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 12px 8px;
+}
+.light {
+  display: grid;
+  grid-template-columns: repeat(5, 1fr);
+  gap: 6px;
+  padding-top: 14px;
+  border-top: 1px solid var(--line);
+}
+.person {
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 5px;
+  font-size: 12px;
+  line-height: 1.2;
+  text-align: center;
+}
+.person img {
+  border-radius: 50%;
+  outline: 1px solid var(--line);
+}
+.light .person img {
+  border-radius: 2px;
+}
+.person[aria-checked='true'] {
+  font-weight: 650;
+}
+.person[aria-checked='true'] img {
+  outline: 3px solid var(--glaze);
+}
+.scripts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+  padding-top: 14px;
+  border-top: 1px solid var(--line);
+}
+.beside {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding-top: 14px;
+  border-top: 1px solid var(--line);
+}
+.title {
+  color: var(--second);
+}
+.last {
+  flex-wrap: wrap;
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+</style>

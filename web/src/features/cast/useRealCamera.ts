@@ -1,0 +1,57 @@
+/** The real camera in the workbench: chosen by hand, looked at through the GPU, since its pictures are only here. */
+import { onBeforeUnmount, ref, shallowRef } from 'vue'
+import { RealCamera } from '../../camera/camera'
+
+export function useRealCamera(say: (words: string) => void) {
+  let pending: RealCamera | null = null
+  const camera = shallowRef<RealCamera | null>(null)
+  const devices = shallowRef<MediaDeviceInfo[]>([])
+  const device = ref('')
+  const mirrored = ref(true)
+  const starting = ref(false)
+
+  function stop(words = ''): void {
+    camera.value?.stop()
+    pending?.stop()
+    camera.value = null
+    if (words) say(words)
+  }
+
+  async function start(wanted = device.value): Promise<void> {
+    stop()
+    starting.value = true
+    const fresh = new RealCamera((words) => stop(`${words} Here is the stand-in again.`))
+    fresh.mirrored = mirrored.value
+    pending = fresh
+    try {
+      await fresh.start(wanted || undefined)
+      camera.value = fresh
+      device.value = wanted
+      devices.value = await RealCamera.devices()
+    } catch (error) {
+      fresh.stop()
+      say(`${error instanceof Error ? error.message : String(error)} The stand-in plays on.`)
+    } finally {
+      pending = null
+      starting.value = false
+    }
+  }
+
+  onBeforeUnmount(() => stop())
+
+  return {
+    camera,
+    devices,
+    device,
+    mirrored,
+    starting,
+    start,
+    stop,
+    mirror(on: boolean): void {
+      mirrored.value = on
+      if (camera.value) camera.value.mirrored = on
+    },
+  }
+}
+
+export type Real = ReturnType<typeof useRealCamera>

@@ -1,0 +1,74 @@
+/**
+ * Who is where in the artist's own picture or clip: this browser's trackers look at it once, picture by picture, and the server keeps
+ * what they saw, so that Python renders it. Stopping keeps what is done; it goes on from there.
+ */
+import { onBeforeUnmount, reactive, watch, type Ref } from 'vue'
+import { api } from '../../api/client'
+import { Tracker } from '../../camera/tracker'
+
+const MASK_SIDE = 480
+
+async function png(mask: ImageBitmap | null, width: number, height: number): Promise<string> {
+  const scale = Math.min(1, MASK_SIDE / Math.max(width, height))
+  const canvas = new OffscreenCanvas(Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale)))
+  const context = canvas.getContext('2d')
+  if (!context) throw new Error('this browser gives no canvas')
+  context.fillRect(0, 0, canvas.width, canvas.height)
+  if (mask) context.drawImage(mask, 0, 0, canvas.width, canvas.height)
+  mask?.close()
+  const bytes = new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer())
+  return btoa(bytes.reduce((text, byte) => text + String.fromCharCode(byte), ''))
+}
+
+/** `renewed` hears when Python has more to render by. */
+export function useTracking(still: Ref<string | null>, renewed: () => void, complain: (error: unknown) => void) {
+  const state = reactive({ running: false, done: 0, of: 0 })
+  let asked = 0
+
+  async function start(): Promise<void> {
+    const key = still.value
+    const mine = ++asked
+    state.running = false
+    if (!key) return
+    const trackers: Tracker[] = []
+    try {
+      const known = await api.tracking(key)
+      if (mine !== asked) return
+      Object.assign(state, { done: known.tracked, of: known.pictures })
+      if (known.next === null) return
+      state.running = true
+      const [masks, faces] = [new Tracker('mask'), new Tracker('face')]
+      trackers.push(masks, faces)
+      for (let number = known.next; number < known.pictures; number++) {
+        const seconds = known.pictures > 1 ? (known.times[number] ?? 0) : null
+        const picture = await createImageBitmap(await api.footagePicture(key, number))
+        const { width, height } = picture
+        const copy = await createImageBitmap(picture)
+        const [mask, face] = await Promise.all([masks.track(picture, seconds), faces.track(copy, seconds)])
+        const trouble = mask.trouble ?? face.trouble
+        if (trouble) throw new Error(`The tracker does not run here: ${trouble}`)
+        if (mine !== asked) return
+        await api.putTrack(key, number, await png(mask.mask, width, height), face.faces)
+        state.done = Math.max(state.done, number + 1)
+      }
+    } catch (error) {
+      if (mine === asked) complain(error)
+    } finally {
+      for (const tracker of trackers) tracker.close()
+      if (mine === asked) state.running = false
+      if (trackers.length && still.value === key) renewed()
+    }
+  }
+
+  function stop(): void {
+    asked++
+    state.running = false
+  }
+
+  watch(still, start)
+  onBeforeUnmount(stop)
+
+  return { state, start, stop }
+}
+
+export type Tracking = ReturnType<typeof useTracking>

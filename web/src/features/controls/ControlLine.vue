@@ -1,0 +1,54 @@
+<!-- One control of a layer, a mask or a node, whatever its type. Curves and hue by hue are drawn larger, elsewhere on the desk. -->
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Control, Plain } from '../../api/types'
+import AssetControl from './AssetControl.vue'
+import ChoiceControl from './ChoiceControl.vue'
+import ColourControl from './ColourControl.vue'
+import RulerControl from './RulerControl.vue'
+import TextControl from './TextControl.vue'
+import VectorControl from './VectorControl.vue'
+
+const props = defineProps<{ control: Control; value: Plain; stages: [string, string][] }>()
+/** `turn` while moving, `commit` at the end of the gesture; `choose` is both at once. */
+const emit = defineEmits<{ turn: [value: Plain]; commit: []; choose: [value: Plain] }>()
+
+/** Parts of a whole are shown in per cent, all else in its own unit. */
+const isPart = computed(() => {
+  const { unit, low, high } = props.control
+  return unit === 'screen' || ((unit === '' || unit.startsWith('of ')) && low === 0 && high === 1)
+})
+/** The unit of three numbers that are one for each colour. */
+const COLOURS = 'red green blue'
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
+const unit = computed(() => (isPart.value ? '%' : (UNITS[props.control.unit] ?? props.control.unit)))
+const isVector = computed(() => props.control.type.startsWith('vec') || Array.isArray(props.value))
+const numbers = (plain: Plain): number[] => (Array.isArray(plain) ? plain.map(Number) : [])
+const fitting = computed(() => {
+  const now = Number(props.value ?? 0)
+  return { low: props.control.low ?? Math.min(-1, now), high: props.control.high ?? Math.max(1, now) }
+})
+</script>
+
+<template>
+  <ColourControl
+    v-if="control.type === 'colour'" :name="control.title" :value="String(value ?? '#000000')" @turn="emit('turn', $event)"
+    @commit="emit('commit')" />
+  <ChoiceControl
+    v-else-if="control.type === 'choice'" :name="control.title" :value="String(value)" :choices="control.choices"
+    @choose="emit('choose', $event)" />
+  <ChoiceControl
+    v-else-if="control.type === 'boolean'" :name="control.title" :value="value ? 'on' : 'off'" :choices="['off', 'on']"
+    @choose="emit('choose', $event === 'on')" />
+  <ChoiceControl
+    v-else-if="control.type === 'stage'" :name="control.title" :value="String(value ?? 'camera')" :choices="stages.map(([id]) => id)"
+    :words="Object.fromEntries(stages)" @choose="emit('choose', $event)" />
+  <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :value="value === null ? null : String(value)" @choose="emit('choose', $event)" />
+  <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
+  <VectorControl
+    v-else-if="isVector" :name="control.title" :value="numbers(value)" :neutral="numbers(control.default)" :unit="unit"
+    :low="control.low ?? undefined" :high="control.high ?? undefined" :scale="isPart ? 100 : 1" :parts="control.unit === COLOURS ? ['R', 'G', 'B'] : undefined" @turn="emit('turn', $event)" @commit="emit('commit')" />
+  <RulerControl
+    v-else :name="control.title" :value="Number(value ?? 0)" :neutral="Number(control.default ?? 0)" :low="fitting.low" :high="fitting.high"
+    :unit="unit" :scale="isPart ? 100 : 1" :whole="control.type === 'whole'" @turn="emit('turn', $event)" @commit="emit('commit')" />
+</template>

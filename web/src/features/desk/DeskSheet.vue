@@ -1,0 +1,351 @@
+<!-- The desk of the open layer: its name, how it is laid over the picture, its controls, and what helps to judge them. -->
+<script lang="ts">
+export type Tab = 'controls' | 'mask' | 'recipe'
+</script>
+
+<script setup lang="ts">
+import { computed, nextTick, shallowRef, watch } from 'vue'
+import { api } from '../../api/client'
+import type { Asset, ColourReading, Control, Cost, Layer, Layout, Plain } from '../../api/types'
+import { useCatalogue } from '../../document/useCatalogue'
+import { useMessages } from '../messages/useMessages'
+import { BLEND_GROUPS, DRIVE, driven, lookupOf, OPACITY, valueOf } from '../../document/layers'
+import ChoiceControl from '../controls/ChoiceControl.vue'
+import DrivenLine from './DrivenLine.vue'
+import CurvesControl from '../controls/CurvesControl.vue'
+import HuesControl from '../controls/HuesControl.vue'
+import JudgingAids from './JudgingAids.vue'
+import LooksBeside from './LooksBeside.vue'
+import LookupCard from '../controls/LookupCard.vue'
+import MaskSheet from './MaskSheet.vue'
+
+const props = defineProps<{
+  layer: Layer
+  trouble: string | null
+  busy: string | null
+  tab: Tab
+  stages: [string, string][]
+  overlaid: boolean
+}>()
+const emit = defineEmits<{
+  turn: [control: string, value: Plain]
+  commit: [gesture: string]
+  set: [gesture: string, values: Partial<Layer>]
+  setControl: [gesture: string, control: string, value: Plain]
+  file: [file: File]
+  rename: []
+  tab: [tab: Tab]
+  overlay: [on: boolean]
+}>()
+
+/** The family whose layers are about colours alone, mostly. */
+const GRADES = 'Grade'
+
+const { complain } = useMessages()
+const asset = shallowRef<Asset | null>(null)
+const reading = shallowRef<ColourReading | null>(null)
+const { catalogue, kind, controls } = useCatalogue()
+const lookup = computed(() => lookupOf(props.layer))
+/** Controls that have a line of their own; a grade has none before it has a lookup. */
+const shown = computed(() => {
+  if (props.layer.kind === 'lookup-grade' && !lookup.value) return []
+  const curves = asset.value?.lookup?.kind !== 'cube'
+  return controls(props.layer).filter(
+    (one) => !['lookup', 'curves', 'hues'].includes(one.type) && !(one.name === 'interpolation' && curves),
+  )
+})
+const drawn = computed(() => controls(props.layer).filter((one) => one.type === 'curves' || one.type === 'hues'))
+const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
+const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
+const cost = shallowRef<Cost | null>(null)
+const maskWords = computed(() => {
+  const { mask } = props.layer
+  if (!mask) return 'all'
+  const found = catalogue.value?.masks.find((one) => one.kind === mask.kind)
+  const which = mask.kind === 'region' ? String(mask.values.region ?? 'person') : (found?.name.toLowerCase() ?? mask.kind)
+  return mask.values.over ? `outside ${which}` : which
+})
+const TABS = computed<[Tab, string][]>(() => [
+  ['controls', 'Controls'],
+  ['mask', `Mask: ${maskWords.value}`],
+  ['recipe', 'Recipe'],
+])
+
+watch(
+  () => props.layer.kind,
+  async (now) => {
+    cost.value = null
+    if (kind(now)) cost.value = await api.cost(now).catch(() => null)
+  },
+  { immediate: true },
+)
+
+/** A setting replaces what all controls stand at, but not the material that was chosen. */
+function start(name: string, values: Record<string, Plain>): void {
+  const material = new Set(controls(props.layer).filter((one) => ['lookup', 'asset', 'text'].includes(one.type)).map((one) => one.name))
+  const kept = Object.fromEntries(Object.entries(props.layer.values).filter(([control]) => material.has(control)))
+  emit('set', `${props.layer.name}: ${name}`, { values: { ...values, ...kept } })
+}
+function stands(values: Record<string, Plain>): boolean {
+  return controls(props.layer).every((one) => {
+    if (['lookup', 'asset', 'text'].includes(one.type)) return true
+    return JSON.stringify(valueOf(props.layer.values, one)) === JSON.stringify(valueOf(values as Layer['values'], one))
+  })
+}
+watch(
+  () => lookup.value?.asset,
+  async (hash) => {
+    asset.value = null
+    if (!hash) return
+    try {
+      asset.value = await api.asset(hash)
+    } catch (error) {
+      complain(error)
+    }
+  },
+  { immediate: true },
+)
+
+/** The judging aids follow a grade's controls, a little behind the hand. */
+const judged = computed(() => (kind(props.layer.kind)?.family === GRADES && (props.layer.kind !== 'lookup-grade' || lookup.value) ? props.layer : null))
+let asked = 0
+let timer = 0
+const FOLLOW_MS = 350
+watch(
+  judged,
+  (layer) => {
+    window.clearTimeout(timer)
+    const mine = ++asked
+    if (!layer) {
+      reading.value = null
+      return
+    }
+    timer = window.setTimeout(
+      async () => {
+        // What cannot be judged now, because it is being changed or no server answers, leaves the last reading.
+        const fresh = await api.judging(layer).catch(() => reading.value)
+        if (mine === asked) reading.value = fresh
+      },
+      reading.value ? FOLLOW_MS : 0,
+    )
+  },
+  { immediate: true },
+)
+
+/** What is chosen takes along what it needs to be seen, as the switch of a picture. */
+function choose(control: Control, value: Plain): void {
+  const words = typeof value === 'string' && value.length < 30 ? ` ${value}` : ''
+  const also = value === null ? {} : (control.also ?? {})
+  emit('set', `${props.layer.name}: ${control.title}${words}`, { values: { ...props.layer.values, [control.name]: value, ...also } })
+}
+
+function blend(event: Event): void {
+  const select = event.target as HTMLSelectElement
+  emit('set', `Blend of ${props.layer.name}: ${select.selectedOptions[0]?.text ?? select.value}`, { blend: select.value })
+}
+
+function layout(which: Layout): void {
+  if (lookup.value) emit('setControl', `Read the lookup of ${props.layer.name} as ${which}`, 'lookup', { ...lookup.value, layout: which })
+}
+
+function tabKey(event: KeyboardEvent): void {
+  const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key]
+  if (!step) return
+  event.preventDefault()
+  const all = TABS.value
+  const next = all[(all.findIndex(([id]) => id === props.tab) + step + all.length) % all.length]
+  if (next) emit('tab', next[0])
+  const row = (event.currentTarget as HTMLElement).parentElement
+  void nextTick(() => row?.querySelector<HTMLElement>('[aria-selected="true"]')?.focus())
+}
+</script>
+
+<template>
+  <section class="desk" :aria-label="`Desk of ${layer.name}`">
+    <header class="head">
+      <h2 title="Double click: rename (N)" @dblclick="emit('rename')">{{ layer.name }}</h2>
+      <span class="tabs" role="tablist" :aria-label="`Sheets of ${layer.name}`">
+        <button
+          v-for="[id, title] in TABS" :key="id" role="tab" class="tabword" :aria-selected="id === tab" :tabindex="id === tab ? 0 : -1"
+          @click="emit('tab', id)" @keydown="tabKey">
+          {{ title }}
+        </button>
+      </span>
+      <span class="gap" />
+      <slot name="tools">
+        <label class="blend">
+          Blend
+          <select class="field" :value="layer.blend" aria-label="Blend mode" @change="blend">
+            <optgroup v-for="group in BLEND_GROUPS" :key="group.title" :label="group.title">
+              <option v-for="[mode, words] in group.modes" :key="mode" :value="mode">{{ words }}</option>
+            </optgroup>
+          </select>
+        </label>
+      </slot>
+      <slot name="menu" />
+    </header>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}. The last good picture keeps running.</p>
+    <slot v-if="tab === 'recipe'" name="recipe" />
+    <div v-else-if="tab === 'mask'" class="page">
+      <MaskSheet
+        :layer="layer" :stages="stages" :overlaid="overlaid" @turn="(control, value) => emit('turn', control, value)"
+        @commit="emit('commit', $event)" @set="(gesture, values) => emit('set', gesture, values)" @overlay="emit('overlay', $event)" />
+    </div>
+    <div v-else class="columns page">
+      <div class="controls">
+        <p v-if="!kind(layer.kind) && !layer.recipe" class="help">
+          This layer comes from a newer version of Sun Glaze. It is kept as it is, and leaves the picture alone.
+        </p>
+        <LookupCard
+          v-if="layer.kind === 'lookup-grade'" :lookup="lookup" :asset="asset" :reading="reading" :busy="busy"
+          @file="emit('file', $event)" @layout="layout"
+          @remove="emit('setControl', `Take the lookup out of ${layer.name}`, 'lookup', null)" />
+        <div class="rulers">
+          <DrivenLine
+            v-for="control in shown" :key="control.name" :control="control" :value="valueOf(layer.values, control)" :stages="stages"
+            :drive="layer.drives[control.name] ?? null" @drive="emit('set', ...driven(layer, control.name, control.title, $event))"
+            @turn-drive="(name, value) => emit('turn', `${DRIVE}${control.name}:${name}`, value)"
+            @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
+            @choose="choose(control, $event)" />
+          <DrivenLine
+            :control="OPACITY" :value="layer.opacity" :stages="stages" :drive="layer.drives[OPACITY.name] ?? null"
+            @drive="emit('set', ...driven(layer, OPACITY.name, 'Opacity', $event))"
+            @turn-drive="(name, value) => emit('turn', `${DRIVE}${OPACITY.name}:${name}`, value)"
+            @turn="emit('turn', OPACITY.name, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
+          <ChoiceControl
+            v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
+            :words="{ display: 'Display light', linear: 'Linear light' }"
+            @choose="emit('set', `${layer.name} blends in ${$event} light`, { light: $event === 'linear' ? 'linear' : 'display' })" />
+        </div>
+        <template v-if="settings.length">
+          <h3 class="below">Settings to start from</h3>
+          <div class="settings">
+            <button
+              v-for="(one, n) in settings" :key="one.name" class="setting" :aria-pressed="stands(one.values)" @click="start(one.name, one.values)">
+              <img :src="`/api/layers/${layer.kind}/icon?setting=${n}`" alt="" width="64" height="64" loading="lazy" /><span>{{ one.name }}</span>
+            </button>
+          </div>
+        </template>
+        <p v-if="cost" class="cost">{{ kind(layer.kind)?.help }}. Cost {{ cost.words }}.</p>
+      </div>
+      <div v-if="drawn.length || reading || looks.length" class="aside">
+        <LooksBeside v-if="looks.length" :layer="layer.id" :looks="looks" />
+        <template v-for="control in drawn" :key="control.name">
+          <CurvesControl
+            v-if="control.type === 'curves'" :name="control.title" :value="valueOf(layer.values, control)"
+            @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
+          <HuesControl
+            v-else :name="control.title" :value="valueOf(layer.values, control)"
+            @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
+        </template>
+        <JudgingAids v-if="reading" :reading="reading" />
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.desk {
+  container-type: inline-size;
+  display: flex;
+  flex-direction: column;
+  min-height: 100%;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 20px;
+  padding: 14px 18px 12px;
+  flex-wrap: wrap;
+}
+.head h2 {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  max-width: 260px;
+}
+.tabs {
+  display: flex;
+  gap: 18px;
+}
+.tabword {
+  color: var(--second);
+  padding-bottom: 3px;
+  border-bottom: 2px solid transparent;
+  white-space: nowrap;
+}
+.tabword[aria-selected='true'] {
+  color: var(--ink);
+  font-weight: 650;
+  border-color: var(--glaze);
+}
+.gap {
+  flex: 1;
+}
+.blend {
+  white-space: nowrap;
+}
+.blend select {
+  margin-left: 6px;
+  font-weight: 650;
+}
+.trouble {
+  color: var(--bad);
+  font-weight: 650;
+  padding: 0 18px 10px;
+}
+.page {
+  padding: 6px 18px 24px;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 380px) minmax(0, 412px);
+  gap: 24px 28px;
+}
+@container (max-width: 720px) {
+  .columns {
+    grid-template-columns: minmax(0, 396px);
+  }
+}
+.aside {
+  display: flex;
+  flex-direction: column;
+  gap: 22px;
+}
+.below {
+  margin: 18px 0 8px;
+}
+.settings {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 14px;
+}
+.setting {
+  width: 68px;
+  font-size: 12px;
+  line-height: 1.25;
+  text-align: center;
+}
+.setting img {
+  display: block;
+  width: 64px;
+  height: 64px;
+  margin: 0 auto 4px;
+  outline: 1px solid var(--line);
+}
+.setting[aria-pressed='true'] img {
+  outline: 2px solid var(--glaze);
+}
+.setting[aria-pressed='true'] {
+  font-weight: 650;
+}
+.cost {
+  margin-top: 16px;
+  color: var(--faint);
+  font-size: 12px;
+}
+.help {
+  color: var(--second);
+  max-width: 52ch;
+}
+</style>

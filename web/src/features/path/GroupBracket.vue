@@ -1,0 +1,121 @@
+<!-- The bracket above layers that stand in a group: its name, one switch for all, and folding them to one tile. -->
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+import type { LayerGroup } from '../../api/types'
+
+const props = defineProps<{ group: LayerGroup; folded: boolean }>()
+const emit = defineEmits<{
+  change: [gesture: string, values: Partial<LayerGroup>]
+  move: [step: -1 | 1]
+  fold: []
+  dissolve: []
+}>()
+
+const naming = ref(false)
+const field = ref<HTMLInputElement | null>(null)
+
+function turn(): void {
+  emit('change', `Switch ${props.group.name} ${props.group.on ? 'off' : 'on'}`, { on: !props.group.on })
+}
+
+async function rename(): Promise<void> {
+  naming.value = true
+  await nextTick()
+  field.value?.select()
+}
+
+function named(event: Event): void {
+  if (!naming.value) return
+  naming.value = false
+  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
+  if (name && name !== props.group.name) emit('change', `Rename ${props.group.name} to ${name}`, { name })
+}
+
+function key(event: KeyboardEvent): void {
+  const acts: Record<string, (() => void) | undefined> = {
+    o: turn,
+    n: () => void rename(),
+    delete: () => emit('dissolve'),
+    arrowleft: event.shiftKey ? () => emit('move', -1) : undefined,
+    arrowright: event.shiftKey ? () => emit('move', 1) : undefined,
+  }
+  const act = acts[event.key.toLowerCase()]
+  if (!act) return
+  event.preventDefault()
+  event.stopPropagation()
+  act()
+}
+</script>
+
+<template>
+  <div class="bracket" :class="{ off: !group.on }" :data-group="group.id">
+    <button class="switch" :aria-pressed="group.on" :aria-label="`${group.on ? 'Switch off' : 'Switch on'} ${group.name}`" @click="turn" />
+    <input
+      v-if="naming" ref="field" class="field naming" :value="group.name" maxlength="80" aria-label="Name of the group"
+      @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
+    <button
+      v-else class="title" :aria-expanded="!folded" title="Click folds it. O switches, N or a double click renames, Shift with an arrow key moves it, Delete dissolves it."
+      @click="emit('fold')" @dblclick="rename" @keydown="key">
+      {{ group.name }}
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.bracket {
+  position: absolute;
+  left: -8px;
+  right: -8px;
+  top: -24px;
+  height: 18px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  border: 1.5px solid var(--ink);
+  border-width: 0 1.5px;
+  white-space: nowrap;
+  font-size: 12px;
+}
+.bracket::before {
+  content: '';
+  position: absolute;
+  inset: 0 0 auto;
+  border-top: 1.5px solid var(--ink);
+}
+.bracket.off {
+  color: var(--faint);
+  border-color: var(--faint);
+}
+.switch {
+  position: relative;
+  flex: none;
+  width: 11px;
+  height: 11px;
+  margin-left: 7px;
+  border: 2.5px solid var(--glaze);
+  border-radius: 50%;
+  background: var(--paper);
+}
+.switch::after {
+  content: '';
+  position: absolute;
+  inset: -8px;
+}
+.off .switch {
+  border-color: #96907f;
+}
+.title {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  font-weight: 650;
+}
+.off .title {
+  text-decoration: line-through;
+}
+.naming {
+  min-width: 0;
+  flex: 1;
+  height: 18px;
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,202 @@
+<!-- The stand-in phone: full-bleed picture, thumb-sized controls. The program runs on this device's GPU. -->
+<script setup lang="ts">
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { api } from '../../api/client'
+import { Host, touching } from '../../engine/host'
+import { load } from '../../engine/player'
+import { StandIn } from '../../camera/standin'
+import { hasCamera, lacking, RealCamera } from '../../camera/camera'
+
+const props = defineProps<{ code: string }>()
+
+const canvas = ref<HTMLCanvasElement | null>(null)
+const name = ref('')
+const trouble = ref('')
+const notice = ref('')
+const playing = ref(true)
+const isReal = ref(false)
+const SCREEN = [540, 960] as const
+let host: Host | null = null
+let standIn: StandIn | null = null
+let real: RealCamera | null = null
+let closed = false
+const leaving = new AbortController()
+
+async function open(): Promise<void> {
+  try {
+    name.value = (await api.package(props.code)).name
+    document.title = name.value
+    const { program, material } = await load(`/api/packages/${props.code}/files`)
+    standIn = await StandIn.open()
+    if (!canvas.value || closed) return
+    host = new Host(canvas.value)
+    host.open(program, material)
+    touching(canvas.value, host, leaving.signal)
+    void run(host, standIn)
+  } catch (error) {
+    trouble.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+async function run(host: Host, standIn: StandIn): Promise<void> {
+  while (!closed) {
+    await new Promise(requestAnimationFrame)
+    if (real) {
+      if (host.playing && real.draw(...SCREEN)) {
+        real.look(host.masks)
+        host.draw(host.frame, ...SCREEN, { picture: real.canvas, masks: real.masks })
+        if (real.trouble) notice.value = real.trouble
+      }
+      continue
+    }
+    const now = host.frame
+    if (now === host.shown && !dirty) continue
+    let picture: ImageBitmap
+    let masks: Map<string, ImageBitmap>
+    try {
+      picture = await standIn.frame(now)
+      masks = await standIn.masks(now, host.masks)
+      failures = 0
+    } catch {
+      // A frame that does not come is left out; when many do not, it is said, and still asked for.
+      failures++
+      if (failures === MANY_FAILURES) notice.value = 'The stand-in camera does not answer; it is asked again and again.'
+      await new Promise((resolve) => setTimeout(resolve, Math.min(2000, 50 * failures)))
+      continue
+    }
+    if (notice.value.startsWith('The stand-in camera does not answer')) notice.value = ''
+    // One that was on its way when the picture was frozen comes too late: what was seen stays.
+    if (host.playing || host.shown < 0 || now === host.shown) {
+      host.draw(now, standIn.facts.width, standIn.facts.height, { picture, masks })
+      dirty = false
+    }
+    picture.close()
+    for (const mask of masks.values()) mask.close()
+  }
+}
+let dirty = false
+let failures = 0
+const MANY_FAILURES = 10
+
+/** The bare camera while held. */
+function hold(down: boolean): void {
+  if (host) host.bare = down
+  dirty = true
+}
+
+function pause(): void {
+  host?.pause()
+  playing.value = host?.playing ?? true
+}
+
+async function useReal(): Promise<void> {
+  notice.value = ''
+  const camera = new RealCamera((words) => useStandIn(`${words} Here is the stand-in again.`))
+  try {
+    await camera.start()
+    if (closed) return camera.stop()
+    real = camera
+    isReal.value = true
+    notice.value = lacking(host?.masks ?? [])
+  } catch (error) {
+    camera.stop()
+    useStandIn(`${error instanceof Error ? error.message : String(error)} The stand-in plays on.`)
+  }
+}
+
+function useStandIn(words = ''): void {
+  real?.stop()
+  real = null
+  isReal.value = false
+  notice.value = words
+  dirty = true
+}
+
+onMounted(open)
+onBeforeUnmount(() => {
+  closed = true
+  leaving.abort()
+  useStandIn()
+  host?.close()
+})
+</script>
+
+<template>
+  <main class="phone">
+    <canvas ref="canvas" class="screen" role="img" :aria-label="`The camera through ${name}`" />
+    <h1>{{ name }}</h1>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">Showcase</a></p>
+    <p v-if="notice" class="notice" role="status">{{ notice }}</p>
+    <div v-if="!trouble" class="thumbs">
+      <button @click="pause">{{ playing ? 'Freeze' : 'Go on' }}</button>
+      <button
+        class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
+        Hold for bare
+      </button>
+      <button v-if="!isReal && hasCamera()" @click="useReal">My camera</button>
+      <button v-if="isReal" @click="useStandIn()">Stand-in</button>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.phone {
+  position: fixed;
+  inset: 0;
+  background: #1b1b1b;
+  color: #fff;
+  overflow: hidden;
+}
+.screen {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+@media (max-aspect-ratio: 3 / 4) {
+  .screen {
+    object-fit: cover;
+  }
+}
+h1 {
+  position: absolute;
+  top: max(18px, env(safe-area-inset-top));
+  left: 20px;
+  text-shadow: 0 0 6px rgb(0 0 0 / 70%);
+}
+.trouble,
+.notice {
+  position: absolute;
+  left: 20px;
+  right: 20px;
+  top: 56px;
+  padding: 14px 16px;
+  background: rgb(20 20 20 / 88%);
+  font-size: 17px;
+}
+.thumbs {
+  position: absolute;
+  inset: auto 0 max(24px, env(safe-area-inset-bottom));
+  display: flex;
+  justify-content: center;
+  gap: 12px;
+  flex-wrap: wrap;
+}
+.thumbs button {
+  min-width: 104px;
+  min-height: 52px;
+  padding: 0 20px;
+  border-radius: 26px;
+  background: rgb(20 20 20 / 72%);
+  color: #fff;
+  font-size: 15px;
+}
+.hold {
+  touch-action: none;
+  user-select: none;
+}
+.phone :focus-visible {
+  outline-color: #fff;
+}
+</style>

@@ -1,0 +1,192 @@
+/**
+ * The effect on this device's GPU in the workbench: the stream brings the bare camera, the player draws the effect over it.
+ * A control's move is a uniform and shows at once; what changes the program's form is asked for anew.
+ */
+import { computed, onBeforeUnmount, ref, shallowRef, watch, type Ref } from 'vue'
+import { api } from '../../api/client'
+import type { Effect, Plain } from '../../api/types'
+import { shows } from '../../document/groups'
+import { OPACITY } from '../../document/layers'
+import { Host } from '../../engine/host'
+import type { Program } from '../../engine/player'
+import { StandIn, type Sitting } from '../../camera/standin'
+import type { RealCamera } from '../../camera/camera'
+import type { FrameHeader } from '../../stream/messages'
+import type { Stream } from '../../stream/useStream'
+
+const SETTLE_MS = 80
+const RATE = 30
+
+function floats(text: string): Float32Array {
+  return new Float32Array(Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer)
+}
+
+/** Numbers of a control as the program's uniforms have them; nothing for what is part of its form. */
+function uniforms(name: string, value: Plain): Record<string, number> {
+  if (typeof value === 'number' || typeof value === 'boolean') return { [name]: Number(value) }
+  if (typeof value === 'string' && /^#[0-9a-f]{6}/i.test(value)) {
+    const parts = value.slice(1).match(/../g) ?? []
+    return Object.fromEntries(parts.map((part, n) => [`${name}.${n}`, parseInt(part, 16) / 255]))
+  }
+  return {}
+}
+
+export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<Sitting>, real: Ref<RealCamera | null>) {
+  /** The screen, as 9:16, and its pixels. */
+  const screen = ref('9:16')
+  const size = ref<[number, number]>([540, 960])
+  const wanted = ref(false)
+  /** While values of the picture are read (scopes, probe, clipping, a mask laid over), it comes from Python, which reads them. */
+  const away = ref(false)
+  /** A real camera's pictures are in this page only: with one, there is no other view. */
+  const on = computed(() => real.value !== null || (wanted.value && !away.value))
+  const trouble = ref('')
+  /** The masks that the effect reads of a camera. */
+  const masks = shallowRef<string[]>([])
+  let canvas: HTMLCanvasElement | null = null
+  let host: Host | null = null
+  let held: ImageBitmap[] = []
+  let standIn: StandIn | null = null
+  let key = ''
+  let timer = 0
+  let asked = 0
+  let last: Pick<FrameHeader, 'width' | 'height' | 'frame'> | null = null
+  let muted: string[] = []
+
+  async function renew(): Promise<void> {
+    const now = effect.value
+    if (!on.value || !now || !canvas) return
+    const mine = ++asked
+    try {
+      const made = await api.program(now)
+      if (mine !== asked || !on.value || !canvas) return
+      const program = made.program as unknown as Program
+      if (host?.isOpen && made.key === key) Object.assign(host.uniforms, program.uniforms)
+      else {
+        const pictures = new Map<string, ImageBitmap>()
+        for (const [name, address] of Object.entries(made.pictures)) {
+          const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
+          pictures.set(name, await createImageBitmap(await (await fetch(address)).blob(), options))
+        }
+        if (host?.canvas !== canvas) {
+          host?.close()
+          host = new Host(canvas)
+        }
+        host.open(program, { tables: made.tables.map(floats), pictures })
+        // Kept as long as the player is: a lost context is built anew from them.
+        for (const picture of held) picture.close()
+        held = [...pictures.values()]
+        key = made.key
+        masks.value = host.masks
+        // It has no picture yet, and a paused stream sends none by itself.
+        stream.setView({ bare: true })
+      }
+      trouble.value = ''
+      draw(null)
+    } catch (error) {
+      // The last good program keeps running.
+      trouble.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  function draw(picture: TexImageSource | null, masks?: ReadonlyMap<string, TexImageSource>): void {
+    if (!host || !last) return
+    const { layers = [], groups = [] } = effect.value ?? {}
+    for (const layer of layers) {
+      const amount = OPACITY.name in layer.drives ? 1 : layer.opacity
+      host.uniforms[`${layer.id}.${OPACITY.name}`] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
+    }
+    host.side = !real.value && sitting.value.back ? 'back' : 'front'
+    host.draw(last.frame, last.width, last.height, { picture, masks })
+  }
+
+  stream.onFrame((header, picture) => {
+    if (!on.value || real.value) return
+    last = header
+    if (host?.masks.length && standIn) void masked(header)
+    draw(picture)
+  })
+
+  /** Masks come a moment later than the picture; they are drawn as soon as they are there. */
+  async function masked(header: typeof last & object): Promise<void> {
+    const masks = await standIn?.masks(header.frame, host?.masks ?? [], header.width, header.height).catch(() => null)
+    if (masks && last === header && !real.value) draw(null, masks)
+    for (const mask of masks?.values() ?? []) mask.close()
+  }
+
+  watch(on, async (now) => {
+    if (!now) return
+    await seat()
+    await renew()
+  })
+  watch([sitting, screen, () => effect.value?.still], () => on.value && void seat())
+  watch([real, on], () => stream.setWays({ replaced: real.value !== null, copied: on.value }))
+  watch(real, (now) => {
+    // What the trackers or the stand-in's truth said of the other camera is not kept.
+    key = ''
+    void renew()
+    if (now) requestAnimationFrame(drawReal)
+    else stream.setView({})
+  })
+
+  /** The real camera's picture as it is now, bare below and through the program above it; again with the next display frame. */
+  function drawReal(time: number): void {
+    const camera = real.value
+    if (!camera) return
+    const [width, height] = size.value
+    const frame = Math.floor((time / 1000) * RATE)
+    if (frame !== last?.frame && camera.draw(width, height)) {
+      last = { width, height, frame }
+      void createImageBitmap(camera.canvas).then((picture) => real.value && stream.paint(picture))
+      if (host) {
+        camera.look(host.masks)
+        draw(camera.canvas, camera.masks)
+        if (camera.trouble) trouble.value = camera.trouble
+      }
+    }
+    requestAnimationFrame(drawReal)
+  }
+
+  async function seat(): Promise<void> {
+    standIn = await StandIn.open(sitting.value, screen.value, effect.value?.still).catch(() => null)
+    if (last && host?.masks.length && !real.value) void masked(last)
+  }
+
+  watch(effect, () => {
+    window.clearTimeout(timer)
+    timer = window.setTimeout(renew, SETTLE_MS)
+  })
+  onBeforeUnmount(() => {
+    window.clearTimeout(timer)
+    host?.close()
+    for (const picture of held) picture.close()
+  })
+
+  return {
+    on,
+    wanted,
+    away,
+    screen,
+    size,
+    masks,
+    trouble,
+    toggle: () => void (wanted.value = !wanted.value),
+    attach: (element: HTMLCanvasElement | null) => (canvas = element),
+    /** What is known of the camera has changed. */
+    reseat: () => void (on.value && seat()),
+    /** Layers that are left out while looking. */
+    leaveOut(layers: string[]): void {
+      muted = layers
+      draw(null)
+    },
+    /** A control's move, seen at once where it is a number. */
+    move(layer: string, control: string, value: Plain): void {
+      if (!host || !on.value) return
+      // Opacity and switch are drawn as the effect has them.
+      Object.assign(host.uniforms, uniforms(`${layer}.${control}`, value))
+      draw(null)
+    },
+  }
+}
+
+export type Gpu = ReturnType<typeof useGpu>

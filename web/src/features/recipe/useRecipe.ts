@@ -1,0 +1,199 @@
+/**
+ * One layer's recipe being worked on: where in its groups one stands, what is chosen, and every change as one gesture. A ready-made
+ * layer's recipe becomes the layer's own with the first change.
+ */
+import { computed, ref, shallowRef, watch, type Ref } from 'vue'
+import { api } from '../../api/client'
+import type { Effect, Layer, Plain, Recipe } from '../../api/types'
+import { fitToControls, OWN } from '../../document/layers'
+import {
+  addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
+  type Cutting, type Ports,
+} from '../../document/recipes' // prettier-ignore
+import type { EffectDocument } from '../../document/useEffectDocument'
+
+const CLIPBOARD = 'cut nodes'
+
+export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: Ref<Ports | null>) {
+  const shipped = shallowRef<Recipe | null>(null)
+  const path = ref<string[]>([])
+  const chosen = ref(new Set<string>())
+  const wire = ref<string | null>(null)
+
+  const root = computed<Recipe | null>(() => (layer.value?.kind === OWN ? layer.value.recipe : shipped.value))
+  const recipe = computed<Recipe | null>(() => (root.value && within(root.value, path.value)) ?? null)
+  const node = computed(() => {
+    const only = chosen.value.size === 1 ? [...chosen.value][0] : null
+    return recipe.value?.nodes.find((one) => one.id === only) ?? null
+  })
+
+  watch(
+    () => layer.value?.kind,
+    async (kind) => {
+      shipped.value = null
+      if (kind && kind !== OWN) shipped.value = await api.recipeOf(kind).catch(() => null)
+    },
+    { immediate: true },
+  )
+  watch(recipe, (now) => {
+    if (!now && root.value && path.value.length) path.value = []
+    chosen.value = new Set([...chosen.value].filter((id) => now?.nodes.some((one) => one.id === id)))
+  })
+
+  /** Change the recipe one stands in; `gesture` is its name in the undo list. */
+  const change = (gesture: string, edit: (draft: Recipe) => void) => doc.change(`${layer.value?.name}: ${gesture}`, inRecipe(edit))
+
+  /** An edit of the recipe one stands in as one of the effect. */
+  function inRecipe(edit: (draft: Recipe) => void): (draft: Effect) => void {
+    const id = layer.value?.id
+    const base = shipped.value
+    const way = [...path.value]
+    return (draft) => {
+      const target = draft.layers.find((one) => one.id === id)
+      if (!target) return
+      if (target.kind !== OWN && base) {
+        target.recipe = structuredClone(base)
+        target.kind = OWN
+      }
+      const here = target.recipe && within(target.recipe, way)
+      if (here) edit(here)
+      if (target.recipe && ports.value) fitToControls(target, ports.value.controls(target.recipe))
+    }
+  }
+
+  function choose(ids: Iterable<string>): void {
+    chosen.value = new Set(ids)
+  }
+
+  const title = (id: string) => {
+    const found = recipe.value?.nodes.find((one) => one.id === id)
+    return found && recipe.value && ports.value ? ports.value.title(recipe.value, found) : id
+  }
+
+  return {
+    root,
+    recipe,
+    path,
+    chosen,
+    wire,
+    node,
+    choose,
+    title,
+    change,
+    enter(id: string): void {
+      path.value = [...path.value, id]
+      choose([])
+    },
+    leave(depth = path.value.length - 1): void {
+      const was = path.value[depth]
+      path.value = path.value.slice(0, Math.max(0, depth))
+      choose(was ? [was] : [])
+    },
+    connect(from: string, to: string): void {
+      change(`wire ${title(ends(from)[0])} to ${ends(to)[0] === RESULT ? 'the result' : title(ends(to)[0])}`, (draft) => connect(draft, from, to))
+    },
+    disconnect(to: string): void {
+      change('take a wire away', (draft) => disconnect(draft, to))
+      wire.value = null
+    },
+    /** Place a node; from a wire that was dropped, wired to it; on a chosen wire, put into it. */
+    add(kind: string, at: [number, number], dropped: { end: string; isSource: boolean } | null): void {
+      const entry = ports.value?.kind({ id: '', kind, name: '', set: {}, at, comment: '' })
+      let made = ''
+      change(`add ${entry?.title ?? 'a group'}`, (draft) => {
+        if (!ports.value) return
+        if (wire.value && entry && !dropped) {
+          const put = insertOn(draft, ports.value, wire.value, entry)
+          if (put) {
+            made = put.id
+            return
+          }
+        }
+        const fresh = addNode(draft, kind, at)
+        made = fresh.id
+        const inputs = ports.value.inputs(draft, fresh)
+        const outputs = ports.value.outputs(draft, fresh)
+        if (dropped?.isSource) {
+          const given = ports.value.typeOf(draft, dropped.end)
+          const fit = inputs.find((port) => port.type === given) ?? inputs.find((port) => ports.value?.converts(given, port.type))
+          if (fit) connect(draft, dropped.end, `${fresh.id}.${fit.name}`)
+        } else if (dropped && outputs[0]) connect(draft, `${fresh.id}.${outputs[0].name}`, dropped.end)
+      })
+      wire.value = null
+      choose([made])
+    },
+    remove(): void {
+      if (wire.value) {
+        this.disconnect(wire.value)
+        return
+      }
+      const ids = new Set(chosen.value)
+      if (!ids.size) return
+      change(ids.size === 1 ? `remove ${title([...ids][0] ?? '')}` : `remove ${ids.size} nodes`, (draft) => removeNodes(draft, ids))
+    },
+    copy(): void {
+      if (recipe.value && chosen.value.size) localStorage.setItem(CLIPBOARD, JSON.stringify(cutting(recipe.value, chosen.value)))
+    },
+    paste(by: [number, number]): void {
+      const held = JSON.parse(localStorage.getItem(CLIPBOARD) ?? 'null') as Cutting | null
+      if (!held?.nodes.length) return
+      let fresh = new Set<string>()
+      change(`paste ${held.nodes.length} node${held.nodes.length > 1 ? 's' : ''}`, (draft) => (fresh = paste(draft, held, by)))
+      choose(fresh)
+    },
+    pack(name: string): void {
+      const ids = new Set(chosen.value)
+      if (!ids.size) return
+      let made = ''
+      change(`pack ${ids.size} nodes into ${name}`, (draft) => (made = pack(draft, ids, name)))
+      choose([made])
+    },
+    unpack(id: string): void {
+      let fresh = new Set<string>()
+      change(`unpack ${title(id)}`, (draft) => (fresh = unpack(draft, id)))
+      choose(fresh)
+    },
+    place(places: Map<string, [number, number]>): void {
+      change(places.size === 1 ? `move ${title([...places.keys()][0] ?? '')}` : 'move nodes', (draft) => {
+        for (const one of draft.nodes) one.at = places.get(one.id) ?? one.at
+      })
+    },
+    /** Turn what is set on a node: a move where it is set on the outermost level of an own recipe, else the whole effect is shown. */
+    turn(end: string, value: Plain): void {
+      const isSet = recipe.value?.nodes.some((one) => one.id === ends(end)[0] && one.set[ends(end)[1]] !== undefined)
+      if (layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
+      else doc.sketch(inRecipe((draft) => setInput(draft, end, value)))
+    },
+    commit: (end: string) => doc.commit(`${layer.value?.name}: ${ends(end)[1]} of ${title(ends(end)[0])}`),
+    expose: (end: string) => change(`control ${ends(end)[1]} of ${title(ends(end)[0])}`, (draft) => expose(draft, end)),
+    rename(name: string): void {
+      const id = node.value?.id
+      change(id ? `name a node ${name}` : `name the recipe ${name}`, (draft) => {
+        const target = draft.nodes.find((one) => one.id === id)
+        const group = target?.kind.startsWith(GROUP) ? draft.groups[target.kind.slice(GROUP.length)] : undefined
+        if (group && name) group.name = name
+        else if (target) target.name = name
+        else if (name) draft.name = name
+      })
+    },
+    comment(text: string): void {
+      const id = node.value?.id
+      change('comment', (draft) => {
+        const target = draft.nodes.find((one) => one.id === id)
+        if (target) target.comment = text
+      })
+    },
+    control(id: string, given: object): void {
+      change('a control', (draft) => {
+        const target = draft.inputs.find((one) => one.id === id)
+        if (target) Object.assign(target, given)
+      })
+    },
+    replace(fresh: Recipe, gesture: string): void {
+      path.value = []
+      change(gesture, (draft) => Object.assign(draft, fresh))
+    },
+  }
+}
+
+export type RecipeWork = ReturnType<typeof useRecipe>

@@ -1,0 +1,138 @@
+<!-- What publishing made: where it plays, and what each piece weighs against what camera apps take. -->
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api } from '../../api/client'
+import type { Package, PhonesState } from '../../api/types'
+import { useMessages } from '../messages/useMessages'
+import { weight } from '../../document/layers'
+
+const props = defineProps<{ made: Package | null }>()
+const open = defineModel<boolean>({ required: true })
+
+const BUDGET = 4_000_000
+const share = computed(() => (props.made ? Math.min(1, props.made.weight / BUDGET) : 0))
+const { complain } = useMessages()
+const phones = shallowRef<PhonesState | null>(null)
+const asking = ref(false)
+watch(open, async (now) => now && (phones.value = await api.phones().catch(() => null)))
+async function toPhones(wanted: boolean): Promise<void> {
+  asking.value = true
+  try {
+    phones.value = await api.openToPhones(wanted)
+  } catch (error) {
+    complain(error)
+  } finally {
+    asking.value = false
+  }
+}
+const address = computed(() => (props.made ? `${location.origin}${props.made.phone}` : ''))
+</script>
+
+<template>
+  <v-dialog v-model="open">
+    <section v-if="made" class="sheet publish" aria-label="Published">
+      <h2>{{ made.name }} is published</h2>
+      <p class="where">
+        It plays at <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
+      </p>
+      <div class="phones" aria-live="polite">
+        <template v-if="phones?.address">
+          <img :src="`/api/phones/code.png?path=${encodeURIComponent(made.phone)}`" width="148" height="148" alt="The address as a code to scan" />
+          <div>
+            <p>Scan it with a phone on this network, or type<br /><span class="figure">{{ phones.address }}{{ made.phone }}</span></p>
+            <p class="hint">The phone asks once whether to trust this machine's own certificate; its SHA-256 begins with {{ phones.fingerprint?.slice(0, 23) }}.</p>
+            <button class="word" :disabled="asking" @click="toPhones(false)">Close it to phones</button>
+          </div>
+        </template>
+        <template v-else>
+          <button class="act" :disabled="asking" @click="toPhones(true)">{{ asking ? 'Opening …' : 'Open to phones' }}</button>
+          <span class="hint">Over HTTPS, so that a phone gives its camera. Whoever is on this network sees published effects, and nothing else.</span>
+        </template>
+      </div>
+      <h3>It weighs {{ weight(made.weight) }} of the 4 MB that camera apps take</h3>
+      <div class="scale" role="img" :aria-label="`${Math.round(share * 100)} % of the budget`">
+        <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
+      </div>
+      <table>
+        <tbody>
+          <tr v-for="piece in made.pieces" :key="piece.file">
+            <td>{{ piece.what }}</td>
+            <td class="figure file">{{ piece.file }}</td>
+            <td class="figure bytes">{{ weight(piece.bytes) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <footer>
+        <a class="word" :href="`/api/packages/${made.code}/download`" download>Download the package</a>
+        <router-link class="word" to="/showcase">See it in the showcase</router-link>
+        <span class="gap" />
+        <button class="act main" @click="open = false">Done</button>
+      </footer>
+    </section>
+  </v-dialog>
+</template>
+
+<style scoped>
+.publish {
+  padding: 24px 28px;
+  color: var(--ink);
+}
+.where {
+  margin: 8px 0 14px;
+}
+.phones {
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  margin-bottom: 22px;
+}
+.phones img {
+  image-rendering: pixelated;
+  border: 1px solid var(--line);
+}
+.phones p {
+  margin-bottom: 8px;
+}
+.hint {
+  color: var(--second);
+  font-size: 13px;
+}
+.scale {
+  height: 8px;
+  margin: 6px 0 12px;
+  background: var(--line);
+}
+.scale i {
+  display: block;
+  height: 100%;
+  min-width: 2px;
+  background: var(--ink);
+}
+.scale .over {
+  background: var(--bad);
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+td {
+  padding: 4px 0;
+  border-bottom: 1px solid var(--line);
+}
+.file {
+  color: var(--second);
+  font-size: 12px;
+}
+.bytes {
+  text-align: right;
+}
+footer {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  margin-top: 20px;
+}
+.gap {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,72 @@
+<!-- The stand-in for an app's catalogue: what was published, ready to open on a phone. -->
+<script setup lang="ts">
+import { onMounted, shallowRef } from 'vue'
+import { api } from '../../api/client'
+import type { Package } from '../../api/types'
+import { useMessages } from '../messages/useMessages'
+import { weight } from '../../document/layers'
+
+const { say, complain } = useMessages()
+const packages = shallowRef<Package[] | null>(null)
+
+async function refresh(): Promise<void> {
+  try {
+    packages.value = await api.packages()
+  } catch (error) {
+    complain(error)
+  }
+}
+onMounted(refresh)
+
+async function withdraw(one: Package): Promise<void> {
+  try {
+    await api.withdraw(one.code)
+    await refresh()
+    say(`${one.name} is withdrawn; its address no longer plays. The effect itself stays.`)
+  } catch (error) {
+    complain(error)
+  }
+}
+
+const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+</script>
+
+<template>
+  <main class="wall-page">
+    <header>
+      <h1>Showcase</h1>
+      <span class="second">what visitors can wear</span>
+      <span class="gap" />
+      <router-link class="word" to="/">All effects</router-link>
+    </header>
+    <section class="surround wall" aria-label="Packages">
+      <p v-if="packages && !packages.length" class="none">
+        Nothing is published yet. Open an effect and choose Publish; it appears here with an address for phones.
+      </p>
+      <article v-for="one in packages ?? []" :key="one.code" class="entry" :data-code="one.code">
+        <a :href="one.phone"><img :src="`/api/packages/${one.code}/files/icon.png`" :alt="`Icon of ${one.name}`" width="176" height="176" /></a>
+        <a class="title" :href="one.phone">{{ one.name }}</a>
+        <p class="figure">{{ weight(one.weight) }} · {{ one.phone }}</p>
+        <p>{{ when.format(new Date(one.created)) }}</p>
+        <p class="acts">
+          <a class="word" :href="one.phone">Open on a phone</a>
+          <a class="word" :href="`/api/packages/${one.code}/download`" download>Download</a>
+          <button class="word" @click="withdraw(one)">Withdraw</button>
+        </p>
+      </article>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.wall {
+  grid-template-columns: repeat(auto-fill, 250px);
+}
+.none {
+  grid-column: 1 / -1;
+}
+img {
+  display: block;
+  margin-bottom: 10px;
+}
+</style>

@@ -1,0 +1,469 @@
+<!-- Where an effect is made: light enters at the left, passes the layers, and reaches the picture at the right. -->
+<script setup lang="ts">
+import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { api } from '../../api/client'
+import type { Effect, Package, Plain } from '../../api/types'
+import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
+import DropOffer from '../shelf/DropOffer.vue'
+import KeySheet from './KeySheet.vue'
+import LayerMenu from '../path/LayerMenu.vue'
+import LightPath from '../path/LightPath.vue'
+import PictureColumn from '../picture/PictureColumn.vue'
+import PublishSheet from '../showcase/PublishSheet.vue'
+import TakesSheet from '../takes/TakesSheet.vue'
+import { useCatalogue } from '../../document/useCatalogue'
+import { useEffectDocument } from '../../document/useEffectDocument'
+import { provideEyes } from '../picture/useEyes'
+import { useBeside } from '../picture/useBeside'
+import { useFaces } from '../picture/useFaces'
+import { useGpu } from '../picture/useGpu'
+import { useKeys } from './useKeys'
+import { useLayers } from '../../document/useLayers'
+import { useLooking } from '../picture/useLooking'
+import { useMaskOverlay } from '../desk/useMaskOverlay'
+import { useMaterial } from '../shelf/useMaterial'
+import { useMessages } from '../messages/useMessages'
+import { useRealCamera } from '../cast/useRealCamera'
+import { useRecipe } from '../recipe/useRecipe'
+import { useSitting } from '../cast/useSitting'
+import { useStream } from '../../stream/useStream'
+import { useTracking } from '../cast/useTracking'
+import { lacking } from '../../camera/camera'
+
+const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
+
+const props = defineProps<{ id: string }>()
+const { say, complain, keyed } = useMessages()
+const stream = useStream()
+const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say, seen: stream.seen })
+const { effect, state, layers, saving, savedAt } = doc
+const loading = doc.load()
+const sittings = useSitting(props.id, stream)
+const real = useRealCamera(say)
+const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
+const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
+const { playing, bare, solo, asOf } = looking
+provideEyes({ effect, sitting: sittings.sitting, screen: looking.screen, frame: () => stream.status.frame })
+watch(looking.muted, gpu.leaveOut)
+watch([looking.screen, looking.size], ([screen, size]) => ((gpu.screen.value = screen), (gpu.size.value = size)), { immediate: true })
+const { catalogue, kind, ports } = useCatalogue()
+const work = useLayers(doc)
+const { open, byId } = work
+const laid = useMaskOverlay(stream, effect, open, kind)
+const overlaid = laid.on
+const material = useMaterial(doc, work)
+// Whoever is chosen is seen: a picture of one's own or the real camera gives way.
+watch(sittings.sitting, () => (real.stop(), material.standIn()))
+const still = computed(() => effect.value?.still ?? null)
+const faces = useFaces(stream, sittings.sitting, looking.screen, still, real.camera)
+const tracking = useTracking(still, renewed, complain)
+/** Python and this device's GPU see what was tracked. */
+function renewed(): void {
+  if (effect.value) stream.show(laid.dressed(effect.value))
+  gpu.reseat()
+  faces.renew()
+}
+/** Masks that no camera but the stand-in gives: said when they are asked for. */
+const missed = computed(() => {
+  if (!real.camera.value && !still.value) return ''
+  const regions = layers.value.filter((layer) => layer.on).map((layer) => layer.mask?.values.region)
+  return lacking([...new Set([...gpu.masks.value, ...regions.flatMap((name) => (typeof name === 'string' && name !== 'person' ? [`region:${name}`] : []))])])
+})
+watch(missed, (words) => words && say(words))
+const { trouble } = stream
+
+const over = ref(false)
+const publishing = ref(false)
+const published = shallowRef<Package | null>(null)
+const publishedOpen = ref(false)
+const naming = ref(false)
+const keysOpen = ref(false)
+const takesOpen = ref(false)
+const takeCount = ref(0)
+const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
+const flipped = ref(false)
+const missing = ref('')
+/** What today's rules refuse in what is stored of this effect. */
+const faulty = ref<string[]>([])
+const path = ref<InstanceType<typeof LightPath> | null>(null)
+const column = ref<InstanceType<typeof PictureColumn> | null>(null)
+const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
+const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
+
+const recipe = useRecipe(doc, open, ports)
+
+const TABS: Tab[] = ['controls', 'mask', 'recipe']
+const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
+function turnTo(next: Tab): void {
+  work.sheet.value = next === 'controls' ? null : next
+}
+/** The pictures that a mask or node of the open layer may look at: those before it. */
+const stages = computed<[string, string][]>(() => {
+  const at = layers.value.findIndex((layer) => layer.id === open.value?.id)
+  return [['camera', 'The bare camera'], ...layers.value.slice(0, Math.max(0, at)).map((layer): [string, string] => [layer.id, layer.name])]
+})
+const saved = computed(() => {
+  if (saving.value === 'saving') return 'saving …'
+  if (saving.value === 'waiting') return 'not saved yet, trying again'
+  if (saving.value === 'refused') return 'the last change is not saved'
+  return savedAt.value ? `saved ${savedAt.value.toTimeString().slice(0, 5)}` : ''
+})
+const note = computed(() => {
+  if (flipped.value) return 'held: a take'
+  if (stream.note.value) return stream.note.value
+  if (tracking.state.running) return 'people are looked for; until then all is taken for them'
+  if (overlaid.value) return 'mask laid over'
+  if (solo.value) return `only ${byId(solo.value)?.name ?? ''}`
+  if (real.camera.value && (looking.scope.value || looking.probing.value || looking.clipping.value)) return 'scopes, probe and clip read the stand-in'
+  if (asOf.value) return asOf.value === 'camera' ? 'the camera' : `after ${byId(asOf.value)?.name ?? ''}`
+  return ''
+})
+
+watch(tab, () => overlaid.value && laid.show(false))
+watch([looking.scope, looking.clipping, looking.probing, overlaid], (all) => (gpu.away.value = all.some(Boolean)), { immediate: true })
+
+function move(layer: string, control: string, value: Plain): void {
+  gpu.move(layer, control, value)
+  stream.move(layer, control, value)
+  if (whoBeside.value) column.value?.move(layer, control, value)
+  laid.move(layer, control, value)
+}
+
+onMounted(async () => {
+  try {
+    await loading
+    const { problems = [] } = state.value ?? {}
+    if (problems.length) faulty.value = problems
+  } catch (error) {
+    missing.value = error instanceof Error ? error.message : String(error)
+  }
+})
+watch(effect, (now) => (document.title = now ? `${now.name} · Sun Glaze` : 'Sun Glaze'))
+
+// ---- takes ----
+function flip(take: Effect | null): void {
+  flipped.value = take !== null
+  if (take ?? effect.value) stream.show(take ?? laid.dressed(effect.value as Effect))
+}
+async function goBack(revision: number): Promise<void> {
+  await doc.goBackTo(revision)
+  say('The effect is as it was then.', { label: 'Undo', run: () => void doc.undo() })
+}
+
+function act(name: 'rename' | 'group' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'): void {
+  const id = open.value?.id
+  if (!id) return
+  if (name === 'rename') path.value?.rename(id)
+  else if (name === 'group') path.value?.group(id)
+  else if (name === 'paste') work.paste()
+  else if (name === 'solo') soloed(id)
+  else work[name](id)
+}
+function soloed(id: string): void {
+  solo.value = solo.value === id ? null : id
+}
+
+async function dropped(event: DragEvent, onDesk: boolean): Promise<void> {
+  over.value = false
+  const files = [...(event.dataTransfer?.files ?? [])]
+  for (const [n, file] of files.entries()) await material.take(file, onDesk && n === 0 ? open.value : null)
+}
+
+async function publish(): Promise<void> {
+  publishing.value = true
+  try {
+    await doc.settled()
+    published.value = await api.publish(props.id)
+    publishedOpen.value = true
+  } catch (error) {
+    complain(error)
+  } finally {
+    publishing.value = false
+  }
+}
+
+async function rename(): Promise<void> {
+  naming.value = true
+  await nextTick()
+  document.querySelector<HTMLInputElement>('.effect-name')?.select()
+}
+function named(event: Event): void {
+  if (!naming.value) return
+  naming.value = false
+  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
+  if (name && name !== effect.value?.name) doc.change(`Rename to ${name}`, (draft) => (draft.name = name))
+}
+
+useKeys(
+  {
+    b: () => (bare.value = true),
+    j: () => takes.value?.flipLatest(),
+    g: gpu.toggle,
+    w: looking.toggleWipe,
+    s: () => looking.nextScreen(),
+    z: () => column.value?.zoom(),
+    h: looking.nextScope,
+    i: () => (looking.probing.value = !looking.probing.value),
+    c: () => (looking.clipping.value = !looking.clipping.value),
+    v: looking.nextSpeed,
+    e: () => sittings.next('who'),
+    'shift+e': () => sittings.next('who', -1),
+    r: () => sittings.next('script'),
+    l: () => sittings.next('light'),
+    u: sittings.turn,
+    'shift+u': besides.next,
+    q: faces.toggle,
+    k: () => takes.value?.keep(),
+    y: () => (takesOpen.value = !takesOpen.value),
+    a: () => path.value?.add(),
+    d: () => open.value && work.duplicate(open.value.id),
+    x: () => open.value && soloed(open.value.id),
+    1: () => turnTo('controls'),
+    2: () => turnTo('mask'),
+    3: () => turnTo('recipe'),
+    escape: () => column.value?.escape(),
+    'shift+?': () => (keysOpen.value = true),
+    '?': () => (keysOpen.value = true),
+    space: () => (playing.value = !playing.value),
+    ',': () => looking.step(-1),
+    '.': () => looking.step(1),
+    'ctrl+z': () => void doc.undo(),
+    'ctrl+shift+z': () => void doc.redo(),
+  },
+  { b: () => (bare.value = false), j: () => takes.value?.letGo() },
+  {
+    space: () => (playing.value ? 'plays' : 'paused'),
+    ',': () => 'one frame back, paused',
+    '.': () => 'one frame on, paused',
+    g: () => (gpu.wanted.value ? "rendered on this device's GPU" : 'rendered by Python'),
+    w: () => (looking.wipe.value === null ? 'no wipe' : 'wipe: bare at the left'),
+    s: () => `screen ${looking.screen.value}`,
+    z: () => 'zoomed',
+    h: () => looking.scope.value ?? 'no scope',
+    i: () => (looking.probing.value ? 'probe: point at the picture' : 'no probe'),
+    c: () => (looking.clipping.value ? 'what is cut off is marked' : 'no marks'),
+    v: () => `${looking.speed.value * 100} % of the speed`,
+    q: () => (faces.on.value ? 'points of faces' : 'no points of faces'),
+    x: () => (solo.value ? `only ${byId(solo.value)?.name ?? ''} is shown` : 'all layers are shown'),
+    d: () => [`duplicated; ${open.value?.name ?? ''} is open`, { label: 'Undo', run: () => void doc.undo() }],
+    u: () => 'the other camera',
+    1: () => 'controls',
+    2: () => 'mask',
+    3: () => 'recipe',
+    'ctrl+z': () => (state.value?.undo ? `takes back: ${state.value.undo}` : 'nothing to undo'),
+    'ctrl+shift+z': () => (state.value?.redo ? `again: ${state.value.redo}` : 'nothing to redo'),
+  },
+)
+
+const letGo = () => (bare.value = false)
+window.addEventListener('blur', letGo)
+onBeforeUnmount(() => window.removeEventListener('blur', letGo))
+</script>
+
+<template>
+  <main v-if="missing" class="missing">
+    <h1>This effect cannot be opened</h1>
+    <p>{{ missing }}. <router-link class="word" to="/">All effects</router-link></p>
+  </main>
+  <main v-else class="bench" :class="{ wide: looking.screen.value === '16:9', pair: beside }">
+    <div class="left" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false">
+      <header class="bar">
+        <router-link class="word" to="/" title="All effects">Effects</router-link>
+        <input
+          v-if="naming" class="field effect-name" :value="effect?.name" maxlength="80" aria-label="Name of the effect"
+          @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
+        <h1 v-else @dblclick="rename"><button title="Rename" @click="rename">{{ effect?.name ?? ' ' }}</button></h1>
+        <span class="saved" role="status" :class="{ waiting: saving === 'waiting' || saving === 'refused' }">{{ saved }}</span>
+        <span class="keyed" role="status">
+          <template v-if="keyed">{{ keyed.text }} <button v-if="keyed.act" class="word" @click="keyed.act.run">{{ keyed.act.label }}</button></template>
+        </span>
+        <button class="word" :disabled="!state?.undo" :title="state?.undo ? `Undo: ${state.undo}` : 'Nothing to undo'" @click="doc.undo()">Undo</button>
+        <button class="word" :disabled="!state?.redo" :title="state?.redo ? `Redo: ${state.redo}` : 'Nothing to redo'" @click="doc.redo()">Redo</button>
+        <button class="word" title="All keys (?)" @click="keysOpen = true">Keys</button>
+        <button class="act" title="Kept states (Y)" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">Takes <span class="figure">{{ takeCount }}</span></button>
+        <button class="act main" :disabled="publishing" @click="publish">{{ publishing ? 'Packing …' : 'Publish' }}</button>
+      </header>
+      <LightPath
+        ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
+        :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
+        @remove="work.remove" @duplicate="work.duplicate" @copy="work.copy" @paste="work.paste" @soloed="soloed" @as-of="asOf = $event"
+        @rename="work.rename" @group="work.group" @change-group="work.changeGroup" @move-group="work.moveGroup" @ungroup="work.ungroup"
+        @drop.prevent="dropped($event, false)" />
+      <section v-if="faulty.length" class="faulty" role="alert">
+        <p>
+          <b>Not all of what was stored of this effect is read today.</b> What you see is what could be; the stored effect stays as it is until
+          you change something. <a class="word" :href="`/api/effects/${id}/document`" :download="`${effect?.name ?? id}.json`">Download it as stored</a>
+          <button class="word" @click="faulty = []">Close</button>
+        </p>
+        <ul>
+          <li v-for="words in faulty" :key="words">{{ words }}</li>
+        </ul>
+      </section>
+      <div class="paper" @drop.prevent="dropped($event, true)">
+        <p v-if="over" class="hint" role="status">
+          Drop a lookup {{ open?.kind === 'lookup-grade' ? `for ${open.name} here, or on the path for a new layer` : 'or a picture: it is asked what it shall be' }}
+        </p>
+        <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
+        <DeskSheet
+          v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
+          :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="laid.show"
+          @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
+          @file="material.take($event, open)" @rename="path?.rename(open.id)">
+          <template v-if="tab === 'recipe'" #tools>
+            <button class="act" title="F" @click="sheet?.find()">Find a node</button>
+            <button class="act" title="T" @click="sheet?.tidy()">Tidy</button>
+            <button class="act" title="P" @click="sheet?.pack()">Pack</button>
+            <button class="word" @click="sheet?.list()">Controls of it</button>
+            <v-menu>
+              <template #activator="{ props: activator }"><button v-bind="activator" class="word">File</button></template>
+              <div class="sheet file-menu" role="menu" aria-label="File of the recipe">
+                <button role="menuitem" @click="sheet?.importFile()">Read a recipe …</button>
+                <button role="menuitem" @click="sheet?.exportFile('json')">Save as JSON</button>
+                <button role="menuitem" @click="sheet?.exportFile('mtlx')">Save as MaterialX</button>
+              </div>
+            </v-menu>
+          </template>
+          <template #recipe>
+            <RecipeSheet
+              v-if="ports && catalogue" ref="sheet" :layer="open" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
+              :stages="stages" />
+          </template>
+          <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
+        </DeskSheet>
+        <section v-else-if="effect" class="blank">
+          <h2>The camera passes as it is</h2>
+          <p>Drop a graded lookup anywhere here, and the picture changes at once.</p>
+          <p class="acts">
+            <button class="act" @click="work.add('lookup-grade')">Add a lookup grade</button>
+            <button class="act" @click="path?.add()">Choose a layer</button>
+          </p>
+          <p v-if="material.busy.value" role="status">Reading {{ material.busy.value }} …</p>
+        </section>
+      </div>
+      <TakesSheet
+        :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"
+        @beside="(name, take) => besides.show(name, take)" @count="takeCount = $event" />
+    </div>
+    <PictureColumn
+      ref="column" :stream="stream" :gpu="gpu" :looking="looking" :sittings="sittings" :real="real" :name="effect?.name ?? ''" :still="effect?.still ?? null"
+      :still-name="material.stillName.value" :beside="beside" :beside-who="whoBeside" :note="note" :faces="faces" :tracking="tracking"
+      @picture="material.lookAt" @stand-in="material.standIn" @end-beside="besides.stand(null)" @beside-who="besides.stand" />
+    <PublishSheet v-model="publishedOpen" :made="published" />
+    <KeySheet v-model="keysOpen" />
+    <DropOffer :file="material.offered.value?.file ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
+  </main>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
+  height: 100vh;
+}
+.keyed {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--second);
+}
+.faulty {
+  padding: 10px 18px;
+  max-height: 30%;
+  overflow: auto;
+  color: var(--bad);
+  border-bottom: 1px solid var(--line);
+}
+.faulty ul {
+  margin: 4px 0 0 18px;
+}
+/* Two pictures side by side get nearly half of the page, as far as the bar of the effect leaves room. */
+.bench.pair {
+  grid-template-columns: minmax(0, 1fr) clamp(340px, 46vw, 100vw - 672px);
+}
+.bench.wide {
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: minmax(0, 54vh) minmax(0, 1fr);
+}
+.bench.wide > :deep(.surround) {
+  grid-row: 1;
+}
+.left {
+  position: relative;
+  display: grid;
+  grid-template: 46px auto auto minmax(0, 1fr) / minmax(0, 1fr);
+  min-height: 0;
+}
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  padding: 0 18px;
+  border-bottom: 1px solid var(--line);
+}
+.bar h1 {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.bar h1 button {
+  font-weight: 650;
+}
+.effect-name {
+  font-size: 17px;
+  font-weight: 650;
+}
+.saved {
+  color: var(--second);
+  white-space: nowrap;
+}
+.saved.waiting {
+  color: var(--bad);
+  font-weight: 650;
+}
+.paper {
+  grid-row: 4;
+  display: flex;
+  flex-direction: column;
+  background: var(--paper);
+  overflow: auto;
+}
+.paper > :deep(.desk) {
+  flex: 1;
+}
+.file-menu {
+  display: flex;
+  flex-direction: column;
+  padding: 6px 0;
+}
+.file-menu button {
+  padding: 4px 14px;
+  text-align: left;
+}
+.file-menu button:hover,
+.file-menu button:focus-visible {
+  background: var(--chalk);
+}
+.left.over .paper {
+  box-shadow: inset 0 0 0 2px var(--ink);
+}
+.hint {
+  padding: 12px 18px 0;
+  font-weight: 650;
+}
+.blank {
+  padding: 40px 28px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+.acts {
+  display: flex;
+  gap: 12px;
+  margin-top: 8px;
+}
+.missing {
+  padding: 48px 28px;
+}
+</style>
