@@ -313,14 +313,15 @@ def convert_recipe(
 def parity(
     nodes: Annotated[str, typer.Option(help="all, none, or kinds parted by commas.")] = "all",
     graphs: Annotated[int, typer.Option(min=0, help="How many random graphs.")] = 200,
+    meshes: Annotated[int, typer.Option(min=0, help="How many random meshes.")] = 60,
     seed: Annotated[int, typer.Option(min=0, help="Decides all that is random.")] = 1,
     on_gpu: Annotated[bool, typer.Option("--gpu/--no-gpu", help="Also in the player, in headless Chromium.")] = True,
     as_json: Annotated[bool, typer.Option("--json", help="Machine-readable.")] = False,
 ) -> None:
-    """Compare NumPy, steps, machine code and the GPU player on every node and random graphs; exit code 1 outside the bounds."""
+    """Compare NumPy, steps, machine code and the GPU player on nodes, random graphs and meshes; exit code 1 where one is off."""
     from sunglaze.parity.command import run as compare_all
 
-    words, good = compare_all(nodes, graphs, seed, on_gpu, as_json)
+    words, good = compare_all(nodes, graphs, meshes, seed, on_gpu, as_json)
     typer.echo(words)
     if not good:
         raise typer.Exit(1)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 CORE = Path("sunglaze/core")
 FLOORS = (
-    "errors", "cache", "language", "moment", "material", "colour", "passes", "nodes", "targets", "face", "camera", "engine",
+    "errors", "cache", "language", "moment", "material", "colour", "face", "passes", "nodes", "targets", "camera", "engine",
     "effect", "prints", "review", "package",
 )  # fmt: skip
 """From below upwards; docs/architecture.md draws them."""

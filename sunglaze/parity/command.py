@@ -9,7 +9,7 @@ from dataclasses import asdict
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.parity.comparing import Outcome, compare
-from sunglaze.parity.generating import graph_case, node_cases
+from sunglaze.parity.generating import graph_case, mesh_case, node_cases
 from sunglaze.parity.gpu import Gpu, gpu
 
 
@@ -24,29 +24,32 @@ def wanted_nodes(which: str) -> list[str]:
     return named
 
 
-def outcomes(nodes: Iterable[str], graphs: int, seed: int, page: Gpu | None) -> Iterator[Outcome]:
+def outcomes(nodes: Iterable[str], graphs: int, meshes: int, seed: int, page: Gpu | None) -> Iterator[Outcome]:
+    """Every case compared, one after another: nodes by kind, so many random graphs and meshes."""
     for kind in nodes:
         for case in node_cases(CATALOGUE[kind], seed):
             yield compare(case, page)
     for number in range(graphs):
         yield compare(graph_case(seed * 100_000 + number), page)
+    for number in range(meshes):
+        yield compare(mesh_case(seed * 100_000 + number), page)
 
 
-def run(nodes: str, graphs: int, seed: int, on_gpu: bool, as_json: bool) -> tuple[str, bool]:
+def run(nodes: str, graphs: int, meshes: int, seed: int, on_gpu: bool, as_json: bool) -> tuple[str, bool]:
     """What to print, and whether all is within the bounds."""
     named = wanted_nodes(nodes)
     if on_gpu:
         with gpu() as page:
-            found = list(outcomes(named, graphs, seed, page))
+            found = list(outcomes(named, graphs, meshes, seed, page))
     else:
-        found = list(outcomes(named, graphs, seed, None))
-    by_nodes = [o for o in found if not o.name.startswith("graph ")]
-    by_graphs = [o for o in found if o.name.startswith("graph ")]
+        found = list(outcomes(named, graphs, meshes, seed, None))
+    by_graphs, by_meshes = ([o for o in found if o.name.startswith(f"{what} ")] for what in ("graph", "mesh"))
+    parts = {"nodes": [o for o in found if o not in by_graphs and o not in by_meshes], "graphs": by_graphs, "meshes": by_meshes}
     good = all(o.good for o in found)
     if as_json:
-        plain = {"nodes": _summary(by_nodes), "graphs": _summary(by_graphs), "all": [asdict(o) for o in found]}
+        plain = {**{what: _summary(part) for what, part in parts.items()}, "all": [asdict(o) for o in found]}
         return json.dumps(plain), good
-    lines = [line for what, part in (("nodes", by_nodes), ("graphs", by_graphs)) for line in _in_words(what, part)]
+    lines = [line for what, part in parts.items() for line in _in_words(what, part)]
     return "\n".join(lines), good
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import product
 from typing import Any
 
+import cv2
 import numpy as np
 
 from sunglaze.core.colour.curves import curve_table, hue_table
@@ -15,8 +16,10 @@ from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
 from sunglaze.core.effect.recording import Recorder, check_recipe, inputs_of, result_of, settings
 from sunglaze.core.errors import Unfit
 from sunglaze.core.language import pictures as p
-from sunglaze.core.language.expression import Value, ordered, record
+from sunglaze.core.language.expression import Value, constant, ordered, record
+from sunglaze.core.language.pictures import Vertices
 from sunglaze.core.language.vector import Vec, absolute, to_float, to_int
+from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
 from sunglaze.core.nodes.types import Symbol, Type, converts
@@ -224,3 +227,27 @@ def graph_case(seed: int) -> Case:
             uniforms |= given.uniforms
             tables |= given.tables
         return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables, seed=SEED))
+
+
+def mesh_case(seed: int) -> Case:
+    """A random mesh, near enough that planes cut it at times, or a grid that is moved, over a smooth picture."""
+    rng = np.random.default_rng([978, seed])
+    meshes = {}
+    if rng.random() < 0.7:
+        count = int(rng.integers(8, 60))
+        vertices, places = rng.normal(scale=6, size=(count, 3)), rng.random((count, 2))
+        meshes["m"] = MeshData(vertices, places, rng.integers(0, count, (int(rng.integers(4, 50)), 3)))
+        pose = [*rng.uniform((-8, -8, -45), (8, 8, -3)), *rng.uniform(-180, 180, 3), rng.uniform(0.3, 2.0)]
+        drawn = Vertices("mesh", "m", tuple(constant(float(n)) for n in pose))
+    else:
+        across, down = (int(n) for n in rng.integers(1, 6, 2))
+        moved = rng.normal(scale=0.08, size=2 * (across + 1) * (down + 1))
+        drawn = Vertices("grid", f"{across}x{down}", tuple(constant(float(n)) for n in moved))
+    attributes = p.drawn_mesh(drawn)
+    u, v, depth, inside = (p.near(attributes, channel) for channel in range(4))
+    painted = p.sample(p.asset_picture(ASSET), Vec(u, v))
+    numbers = [inside * part + (1.0 - inside) * 0.5 for part in painted.parts()[:2]]
+    # A place in the texture has a few units in its last place of error; noise of every pixel would show it.
+    paint = np.asarray(cv2.resize(rng.integers(0, 256, (12, 12, 4), dtype=np.uint8), (64, 64)), np.uint8)
+    inputs = Inputs({}, pictures={ASSET: paint}, seed=SEED, meshes=meshes)
+    return _shown(f"mesh {seed}", [*numbers, depth * 0.01], inputs)

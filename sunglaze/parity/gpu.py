@@ -14,7 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.errors import GlazeError
+from sunglaze.core.face.model import face_mesh
 from sunglaze.core.language.pictures import asset_picture
+from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Clock, Moment, write_moment
 from sunglaze.core.package.archive import program_json
 from sunglaze.core.passes.program import Floats, Inputs, Program, State
@@ -27,14 +29,16 @@ FLAGS = (
     "--disable-sync", "--enable-unsafe-swiftshader",
 )  # fmt: skip
 _ADDRESS = "http://localhost/parity"
-_SCRIPT = """async ({ program, tables, pictures, moments, missed, timed }) => {
+_SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, missed, timed }) => {
   const { Player, readMoment } = await import('/player.js')
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
   const image = (p) => new ImageData(new Uint8ClampedArray(bytes(p.data).buffer), p.width, p.height)
   const given = new Map(pictures.map((p) => [p.name, image(p)]))
   const floats = tables.map((text) => new Float32Array(bytes(text).buffer))
+  const shown = new Map(Object.entries(sequences).map(([id, frames]) => [id, frames.map(image)]))
+  const drawable = new Map(Object.entries(meshes))
   window.canvas ??= document.createElement('canvas')
-  const player = new Player(window.canvas, program, { tables: floats, pictures: given })
+  const player = new Player(window.canvas, program, { tables: floats, pictures: given, sequences: shown, meshes: drawable })
   const between = new Map(missed.map((plain) => [plain.clock.frame, readMoment(plain)]))
   try {
     const gl = window.canvas.getContext('webgl2')
@@ -113,6 +117,8 @@ class Gpu:
             "program": json.loads(json.dumps(plain)),
             "tables": [_text(inputs.tables[n][..., :3].astype("<f4")) for n in program.tables],
             "pictures": [{"name": asset_picture(n).name, **_image(_rgba(p))} for n, p in inputs.pictures.items()],
+            "sequences": {n: [_image(_rgba(s.frame(k))) for k in range(s.frames)] for n, s in inputs.sequences.items()},
+            "meshes": {n: _mesh(m) for n, m in {"face": face_mesh(), **inputs.meshes}.items()},
             "moments": [_seen(one) for one in moments],
             "missed": [write_moment(replace(one, picture=None, regions={})) for one in missed],
             "timed": timed,
@@ -128,6 +134,11 @@ def _seen(moment: Moment) -> dict[str, Any]:
         masks["person"] = _image(_grey(pixels[..., 3]))
     plain = write_moment(replace(moment, picture=None, regions={}))
     return {"moment": plain, "picture": _image(_rgba(pixels[..., :3])), "masks": masks}
+
+
+def _mesh(mesh: MeshData) -> dict[str, Any]:
+    parts = {"vertices": mesh.vertices, "places": mesh.places, "triangles": mesh.triangles}
+    return {name: part.ravel().tolist() for name, part in parts.items()}
 
 
 def _image(pixels: NDArray[np.uint8]) -> dict[str, Any]:

@@ -140,10 +140,11 @@ def test_a_program_is_timed_with_its_masks(player: Gpu) -> None:
 
 
 def test_the_command_says_the_worst_figures() -> None:
-    words, good = parity("add,film-grain", 3, 2, False, True)
+    words, good = parity("add,film-grain", 3, 2, 2, False, True)
     plain = json.loads(words)
     assert good
     assert plain["nodes"]["cases"] == 4
+    assert plain["meshes"]["cases"] == 2
     assert 0 <= plain["graphs"]["worst_cpu"]["off"] <= 1e-4
 
 

@@ -11,7 +11,7 @@ from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.effect.recipe import read_recipe
-from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.targets.glsl import reads_person, slot_kinds
 from tests.engines import drawn, readable
 
@@ -60,7 +60,7 @@ def turned(count: int) -> tuple[Effect, Material]:
     return Effect(name="t", layers=layers), Material()
 
 
-def asks(one: Pass) -> tuple[int, int]:
+def asks(one: Sweep) -> tuple[int, int]:
     """Samplers, and vectors of uniforms at least, as the shader declares them."""
     kinds = slot_kinds(one)
     floats = sum(kind == "float" for kind in kinds)

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from sunglaze.core.engine.machine import Given, MachineCode, machine_code
 from sunglaze.core.engine.stepping import Steps
-from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats
 from sunglaze.core.targets.llvm import Pixels, assembly
 from sunglaze.core.targets.llvm_reads import LANES
@@ -43,7 +43,7 @@ _cache: LRUCache[tuple[str, Pixels], Kernel] = LRUCache(KEPT)
 class Kernel:
     """A pass that can be run: by machine code, or by steps where there is none (`quick`). Hold it as long as it may run."""
 
-    def __init__(self, one: Pass, pixels: Pixels, code: bytes | None) -> None:
+    def __init__(self, one: Sweep, pixels: Pixels, code: bytes | None) -> None:
         self.pixels, self.shape, self.quick = pixels, one, code is None
         self._seconds_a_pixel = USUAL_SECONDS
         self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
@@ -125,13 +125,13 @@ def _may_be_read(table: Floats) -> bool:
     return table.flags.c_contiguous and table.ctypes.data % 16 == 0
 
 
-def built(one: Pass, pixels: Pixels) -> Kernel | None:
+def built(one: Sweep, pixels: Pixels) -> Kernel | None:
     """The kernel of a pass if there is one, quick or optimised."""
     with _ready:
         return _cache.get((one.key, pixels))
 
 
-def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
+def kernel(one: Sweep, pixels: Pixels, quick: bool = False) -> Kernel:
     """The compiled pass, from the cache where it was compiled before. May be called from any thread.
 
     `quick` takes what there is, and builds quickly where there is nothing; else a quick one is replaced.
@@ -144,12 +144,12 @@ def kernel(one: Pass, pixels: Pixels, quick: bool = False) -> Kernel:
     return _keep(Kernel(one, pixels, None if quick else machine_code(assembly(one, pixels))))
 
 
-def text_to_optimise(one: Pass, pixels: Pixels) -> str:
+def text_to_optimise(one: Sweep, pixels: Pixels) -> str:
     """What another process makes machine code of, which `put_optimised` takes."""
     return assembly(one, pixels)
 
 
-def put_optimised(one: Pass, pixels: Pixels, code: bytes) -> None:
+def put_optimised(one: Sweep, pixels: Pixels, code: bytes) -> None:
     """Let machine code from elsewhere take the place of steps."""
     _keep(Kernel(one, pixels, code))
 

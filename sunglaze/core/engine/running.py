@@ -14,10 +14,12 @@ from sunglaze.core.engine.kernel import built, kernel
 from sunglaze.core.language.operations import single
 from sunglaze.core.language.pictures import Picture
 from sunglaze.core.moment.moment import Moment
-from sunglaze.core.passes.planning import Pass
-from sunglaze.core.passes.program import Floats, Inputs, Program, State
+from sunglaze.core.passes.planning import Sweep
+from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
+from sunglaze.core.passes.triangles import triangles
 from sunglaze.core.targets.llvm import Pixels
 from sunglaze.core.targets.memory import Surface, memory, padded, planes, seen_as_surface
+from sunglaze.core.targets.raster import rasterise
 
 _SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
 
@@ -28,16 +30,34 @@ class Room:
 
     surfaces: dict[tuple[int, str], Surface] = field(default_factory=dict)
     given: dict[str, tuple[NDArray[Any], Surface]] = field(default_factory=dict)
+    meshes: dict[str, Surface] = field(default_factory=dict)
 
     def keep_to(self, program: Program) -> None:
         """Let go of what an edit left behind."""
         for key in [key for key in self.surfaces if key[0] >= len(program.plan.passes)]:
             del self.surfaces[key]
-        for name in self.given.keys() - {picture.name for picture in program.given}:
+        wanted = {picture.name for picture in program.given} | {one.target.name for one in program.plan.uploads}
+        for name in self.given.keys() - wanted:
             del self.given[name]
+        for name in self.meshes.keys() - {one.target.name for one in program.plan.meshes}:
+            del self.meshes[name]
+
+    def planes_of(self, picture: Picture, pixels: NDArray[Any]) -> tuple[Surface, int]:
+        """What is given for a picture as planes, converted when it is another array than last time; and its columns."""
+        known = self.given.get(picture.name)
+        if known is None or known[0] is not pixels:
+            self.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
+        return known[1], pixels.shape[1]
+
+    def mesh_surface(self, name: str, rows: int, columns: int) -> Surface:
+        """Memory for what a mesh is drawn into: (4, rows, padded)."""
+        shape = (4, rows, padded(columns))
+        if name not in self.meshes or self.meshes[name].shape != shape:
+            self.meshes[name] = memory(shape, np.float32)
+        return self.meshes[name]
 
 
-def unoptimised(program: Program) -> Iterator[Pass]:
+def unoptimised(program: Program) -> Iterator[Sweep]:
     """The passes that only have a quick build for the display, each when it is asked for."""
     for one in program.plan.passes:
         found = built(one, "bytes")
@@ -95,6 +115,16 @@ def draw(
     kept: dict[str, Surface] = {}
     plan = program.plan
     room.keep_to(program)
+    for upload in plan.uploads:
+        sequence = inputs.sequences.get(sequence_of(upload.target))
+        if sequence is not None:
+            done[upload.target.name] = room.planes_of(upload.target, sequence.frame(int(numbers[upload.shows])))
+    for mesh in plan.meshes:
+        surface = room.mesh_surface(mesh.target.name, rows, width)
+        data = inputs.meshes.get(mesh.vertices.id)
+        found = triangles(mesh.vertices, [numbers[n] for n in mesh.numbers], moment, data)
+        rasterise(found.corners, found.depths, found.w, found.attributes, surface, width)
+        done[mesh.target.name] = (surface, width)
     for place, one in enumerate(plan.passes):
         out, size = _target(one, place, room, width, rows, pixels)
         if one.target is not None:
@@ -117,12 +147,12 @@ def draw(
     return out
 
 
-def _key_of(passes: tuple[Pass, ...], name: str, width: int, rows: int) -> tuple[int, str]:
+def _key_of(passes: tuple[Sweep, ...], name: str, width: int, rows: int) -> tuple[int, str]:
     place = next(n for n, p in enumerate(passes) if p.target is not None and p.target.name == name)
     return place, f"{name} {width} {rows}"
 
 
-def _target(one: Pass, place: int, room: Room, width: int, rows: int, pixels: Pixels) -> tuple[Surface, tuple[int, int]]:
+def _target(one: Sweep, place: int, room: Room, width: int, rows: int, pixels: Pixels) -> tuple[Surface, tuple[int, int]]:
     """Memory for what a pass gives, and its columns and rows. The frame's is new each time: it is handed out."""
     if one.target is None:
         count = len(one.values)
@@ -150,10 +180,7 @@ def _given(picture: Picture, moment: Moment, inputs: Inputs, state: State, room:
     pixels = inputs.picture(picture, moment)
     if pixels is None:
         return memory((picture.channels, 1, padded(1)), np.float32), 1
-    known = room.given.get(picture.name)
-    if known is None or known[0] is not pixels:
-        room.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
-    return known[1], pixels.shape[1]
+    return room.planes_of(picture, pixels)
 
 
 def _word(number: float) -> int:

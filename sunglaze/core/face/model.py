@@ -13,6 +13,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.material.mesh import MeshData, read_obj
+
 SKIN_POINTS, POINTS = 468, 478
 IRISES = {"left eye": range(468, 473), "right eye": range(473, 478)}
 """The middle of each iris, then its right, top, left and bottom (as seen in the tracker's answers)."""
@@ -28,12 +30,17 @@ APPROXIMATE: dict[str, tuple[tuple[str, ...], tuple[str, ...], bool]] = {
 
 
 @cache
+def face_mesh() -> MeshData:
+    """The skin as a mesh: the middle face, with the tracker's own triangles and places in a texture, its vertices by number."""
+    found = read_obj((Path(__file__).parent / "assets" / "middle_face.obj").read_text(), renumber=False)
+    for part in (found.vertices, found.places, found.triangles):
+        part.setflags(write=False)
+    return found
+
+
 def middle_face() -> NDArray[np.float64]:
     """The 468 points of the skin, centimetres (468, 3): x to the picture's right, y up, z towards the lens."""
-    lines = (Path(__file__).parent / "assets" / "middle_face.obj").read_text().splitlines()
-    found = np.array([[float(part) for part in line.split()[1:]] for line in lines if line.startswith("v ")])
-    found.setflags(write=False)
-    return found
+    return face_mesh().vertices
 
 
 @cache

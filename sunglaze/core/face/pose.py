@@ -44,6 +44,15 @@ def angles(turn: NDArray[np.float64]) -> tuple[float, float, float]:
     return math.degrees(to_right), math.degrees(down), math.degrees(aside)
 
 
+def rotation(to_right: float, down: float, aside: float) -> NDArray[np.float64]:
+    """The turn (3 by 3) that has these `angles`, degrees."""
+    (st, ct), (sn, cn), (sa, ca) = ((math.sin(a), math.cos(a)) for a in map(math.radians, (to_right, down, aside)))
+    turn = np.array([[ct, 0, st], [0, 1, 0], [-st, 0, ct]])
+    nod = np.array([[1, 0, 0], [0, cn, -sn], [0, sn, cn]])
+    tilt = np.array([[ca, -sa, 0], [sa, ca, 0], [0, 0, 1]])
+    return np.asarray(tilt @ nod @ turn)
+
+
 def usual_focal(width: int, height: int) -> float:
     """Focal length in pixels of a camera about which nothing is known."""
     return max(width, height) / 2 / math.tan(math.radians(FIELD_OF_VIEW / 2))

@@ -22,9 +22,21 @@ from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
 
 Edge = Literal["clamp", "repeat", "mirror", "clear"]
-From = Literal["camera", "region", "asset", "kept", "pass"]
-"""Where a picture comes from: the camera; a mask of it by its region; the artist; an earlier frame; a pass of the program."""
+From = Literal["camera", "region", "asset", "sequence", "kept", "pass"]
+"""Where a picture comes from: the camera; a mask of it by its region; the artist, a still or a sequence; an earlier frame; a pass
+of the program."""
 _enabled: ContextVar[Value | None] = ContextVar("enabled", default=None)
+
+
+@dataclass(frozen=True, eq=False)
+class Vertices:
+    """Where a mesh's vertices come from. `kind` face: the points of the face whose number is `id`. mesh: material of this id, at
+    a pose of seven `numbers` (x, y, z in centimetres from the lens, turned, nodded, tilted in degrees, scale). grid: COLUMNSxROWS
+    of cells over the screen, every corner moved by two numbers (parts of the screen to the right and down), row by row."""
+
+    kind: Literal["face", "mesh", "grid"]
+    id: str
+    numbers: tuple[Value, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,7 +46,8 @@ class Picture:
     `values`: what a pass computes for it, none for pictures from outside. `reduce`: its size is the frame's divided by this and
     rounded up. `precise`: needs single precision on the GPU (coordinates, distances). `keeps`: the id under which the next
     frame finds it. `enabled`: a frame-rate condition; where it fails, the pass is left out and the content is stale.
-    `straight`: four parts with an alpha that is not premultiplied.
+    `straight`: four parts with an alpha that is not premultiplied. `vertices`: triangles drawn into it in place of values.
+    `shows`: the number of the picture that a sequence shows, a frame-rate value.
     """
 
     source: From
@@ -47,6 +60,8 @@ class Picture:
     enabled: Value | None = None
     straight: bool = False
     opaque: bool = True
+    vertices: Vertices | None = None
+    shows: Value | None = None
 
     @cached_property
     def name(self) -> str:
@@ -108,6 +123,33 @@ def computed(
     return Picture("pass", identity, len(values), tuple(values), reduce, precise, keeps, enabled, opaque=opaque)
 
 
+def drawn_mesh(vertices: Vertices) -> Picture:
+    """A mesh drawn on the screen: a picture whose four channels are, where a triangle is, its place in its texture (u, v), how
+    far it is (centimetres from the lens), and 1; elsewhere 0. Read it by `near` or `fetch`.
+
+    Raises Unfit where a number changes from pixel to pixel, TypeError where there are too few or too many.
+    """
+    if any(one.rate > Rate.FRAME or one.kind != "float" for one in vertices.numbers):
+        raise Unfit("a mesh is placed by numbers that change once a frame")
+    wanted = {"face": 0, "mesh": 7, "grid": 0}[vertices.kind]
+    if vertices.kind == "grid":
+        across, down = (int(part) for part in vertices.id.split("x"))
+        wanted = 2 * (across + 1) * (down + 1)
+    if len(vertices.numbers) != wanted:
+        raise TypeError(f"a {vertices.kind} takes {wanted} numbers, these are {len(vertices.numbers)}")
+    text = f"mesh|{vertices.kind}|{vertices.id}|{[one.digest for one in vertices.numbers]}"
+    identity = hashlib.sha256(text.encode()).hexdigest()[:20]
+    return Picture("pass", identity, 4, precise=True, opaque=False, vertices=vertices)
+
+
+def shown_sequence(identity: str, shows: Value) -> Picture:
+    """The picture of a sequence whose number is `shows`, a whole number that changes once a frame at most. Raises Unfit."""
+    if shows.rate > Rate.FRAME or shows.kind != "int":
+        raise Unfit("which picture of a sequence is shown is a whole number that changes once a frame")
+    digest = hashlib.sha256(shows.digest).hexdigest()[:12]
+    return Picture("sequence", f"{identity}@{digest}", 4, straight=True, opaque=False, shows=shows)
+
+
 def earlier(identity: str, channels: int, opaque: bool = True) -> Picture:
     """The picture that was `computed(..., keeps=identity)` a frame ago; black and clear in the first frame."""
     return Picture("kept", identity, channels, opaque=opaque)
@@ -154,7 +196,7 @@ def enlarged(picture: Picture) -> list[Value]:
 
 def size(picture: Picture) -> tuple[Value, Value]:
     """Columns and rows of a picture, whole numbers."""
-    if picture.reduce == 1 and (picture.values or picture is CAMERA or picture.source == "kept"):
+    if picture.reduce == 1 and (picture.values or picture.vertices or picture is CAMERA or picture.source == "kept"):
         return frame_size()
     return leaf("picture_size", picture, 0), leaf("picture_size", picture, 1)
 

@@ -27,8 +27,8 @@ from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.material.files import compact, encode_png, material_pixels
 from sunglaze.core.moment.moment import RATE
-from sunglaze.core.passes.planning import Pass
-from sunglaze.core.passes.program import Inputs, Program
+from sunglaze.core.passes.planning import Mesh, Sweep, Upload
+from sunglaze.core.passes.program import Inputs, Program, sequence_of
 from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
 from sunglaze.core.targets.memory import parts_of
 
@@ -84,11 +84,15 @@ def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, 
             for name in names
         ],
         "pictures": [{"name": p.name, "file": pictures.get(p.id) if p.source == "asset" else None} for p in program.given],
+        "uploads": [
+            {"name": one.target.name, "sequence": sequence_of(one.target), "shows": one.shows} for one in program.plan.uploads
+        ],
+        "meshes": [_mesh_json(one) for one in program.plan.meshes],
         "passes": [_pass_json(one, names) for one in program.plan.passes],
     }
 
 
-def _pass_json(one: Pass, tables: tuple[str, ...]) -> dict[str, Any]:
+def _pass_json(one: Sweep, tables: tuple[str, ...]) -> dict[str, Any]:
     kinds, target = slot_kinds(one), one.target
     return {
         "fragment": fragment_shader(one),
@@ -107,6 +111,14 @@ def _pass_json(one: Pass, tables: tuple[str, ...]) -> dict[str, Any]:
         "person": reads_person(one),
         "enabled": one.enabled,
     }
+
+
+def _upload_json(one: Upload) -> dict[str, Any]:
+    return {"name": one.target.name, "sequence": sequence_of(one.target), "shows": one.shows}
+
+
+def _mesh_json(one: Mesh) -> dict[str, Any]:
+    return {"name": one.target.name, "kind": one.vertices.kind, "id": one.vertices.id, "numbers": one.numbers}
 
 
 def _table_file(ref: LookupRef) -> str:

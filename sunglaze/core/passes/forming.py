@@ -34,8 +34,8 @@ class Local:
 
 @dataclass(frozen=True)
 class Form:
-    """`signals` are what the pass's slots hold; the rest is as in Pass. `elsewhere`: names of the pictures that are read at other
-    places than the drawn one. `work`: operations a pixel outside of loops."""
+    """`signals` are what the pass's slots hold; the rest is as in Sweep. `elsewhere`: names of the pictures that are read at
+    other places than the drawn one. `work`: operations a pixel outside of loops."""
 
     values: tuple[Value, ...]
     order: tuple[Value, ...]

@@ -18,13 +18,13 @@ from threading import Lock
 from cachetools import FIFOCache, cached
 
 from sunglaze.core.language.expression import Rate, Value, listing, needed, record
-from sunglaze.core.language.pictures import Picture
+from sunglaze.core.language.pictures import Picture, Vertices
 from sunglaze.core.passes.forming import Context, Form, form, part
 from sunglaze.core.passes.splitting import MOST_SLOTS, asks_too_much, cut, samplers
 
 
 @dataclass(frozen=True, eq=False)
-class Pass:
+class Sweep:
     """One sweep over pixels. `target`: the picture it fills, none for the last pass, which gives the frame.
 
     `order`: all values, arguments first, as `values` need them. `slots`: for each slot its place among the plan's signals.
@@ -53,12 +53,32 @@ class Pass:
         return hashlib.sha256(text.encode()).hexdigest()
 
 
+@dataclass(frozen=True, eq=False)
+class Upload:
+    """This frame's picture of a sequence becomes one that sweeps read. `shows`: place of the signal that says which."""
+
+    target: Picture
+    shows: int
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Triangles drawn into a picture with a depth buffer. `numbers`: places of the signals that move its vertices."""
+
+    target: Picture
+    vertices: Vertices
+    numbers: tuple[int, ...]
+
+
 @dataclass(frozen=True)
 class Plan:
-    """`signals`: what is computed once a frame, in order. `passes`: in the order in which they run, the frame's last."""
+    """`signals`: what is computed once a frame, in order. The kinds of passes run in the order in which they stand here, each in
+    its own order, the frame's sweep last."""
 
     signals: tuple[Value, ...]
-    passes: tuple[Pass, ...]
+    uploads: tuple[Upload, ...]
+    meshes: tuple[Mesh, ...]
+    passes: tuple[Sweep, ...]
 
     @cached_property
     def kept(self) -> dict[str, Picture]:
@@ -76,6 +96,8 @@ class _Planner:
     def __init__(self, outputs: Sequence[Value], keep: Sequence[Picture], stages: Mapping[str, Sequence[Value]]) -> None:
         self.outputs, self.stages = outputs, stages
         self.pictures: dict[str, Picture] = {}
+        self.uploads: dict[str, Picture] = {}
+        self.meshes: dict[str, Picture] = {}
         self.cells: dict[bytes, Value] = {}
         self.signals: dict[bytes, int] = {}
         self.values: list[Value] = []
@@ -90,6 +112,7 @@ class _Planner:
         while stack:
             one = stack.pop()
             if isinstance(one, Picture):
+                self.outside_sweeps(one)
                 if not one.values or one.name in self.pictures:
                     continue
                 if one.name in begun:
@@ -107,6 +130,15 @@ class _Planner:
             self.cells |= {cell.digest: cell for cell in own.cells}
             stack.extend(reversed(own.needs))
 
+    def outside_sweeps(self, picture: Picture) -> None:
+        """Note a picture that is no sweep's: a mesh's, or a sequence's."""
+        if picture.vertices is not None:
+            self.meshes[picture.name] = picture
+            self.cells |= {cell.digest: cell for cell in part(picture.vertices.numbers).cells}
+        if picture.shows is not None:
+            self.uploads[picture.name] = picture
+            self.cells |= {cell.digest: cell for cell in part([picture.shows]).cells}
+
     def signal(self, value: Value) -> int:
         if value.digest not in self.signals:
             self.signals[value.digest] = len(self.values)
@@ -119,10 +151,16 @@ class _Planner:
         if joined:
             forms = self.forms(joined)
         passes = tuple(self.one_pass(one, self.pictures.get(name) or self.cuts.get(name)) for name, one in forms.items())
+        uploads = tuple(Upload(one, self.signal(one.shows)) for one in self.uploads.values() if one.shows is not None)
+        meshes = tuple(
+            Mesh(one, one.vertices, tuple(self.signal(number) for number in one.vertices.numbers))
+            for one in self.meshes.values()
+            if one.vertices is not None
+        )
         # State cells are advanced though no pass may need them in this frame.
         for cell in self.cells.values():
             self.signal(cell)
-        return Plan(tuple(self.values), passes)
+        return Plan(tuple(self.values), uploads, meshes, passes)
 
     def forms(self, joined: frozenset[str]) -> dict[str, Form]:
         """Every pass by its picture's name, the frame's last under none; `joined`: pictures that have no pass of their own."""
@@ -182,13 +220,13 @@ class _Planner:
                 slots[by] += slots[name]
         return frozenset(chosen)
 
-    def one_pass(self, one: Form, target: Picture | None) -> Pass:
+    def one_pass(self, one: Form, target: Picture | None) -> Sweep:
         enabled = None
         if target is not None and target.enabled is not None and target.enabled.rate is Rate.FRAME:
             enabled = self.signal(target.enabled)
         pictures = tuple(self.pictures.get(p.name, p) for p in one.pictures)
         slots = tuple(self.signal(s) for s in one.signals)
-        return Pass(one.values, one.order, target, pictures, one.tables, one.curves, slots, enabled, one.beside)
+        return Sweep(one.values, one.order, target, pictures, one.tables, one.curves, slots, enabled, one.beside)
 
 
 @cached(FIFOCache(256), key=lambda picture: picture.name, lock=Lock())  # the name tells the condition, too

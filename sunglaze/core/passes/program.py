@@ -20,6 +20,8 @@ from sunglaze.core.language.moments import is_of_faces
 from sunglaze.core.language.operations import Kind
 from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.passes.planning import Plan, plan
 from sunglaze.core.passes.signals import SignalProgram
@@ -77,6 +79,16 @@ class Program:
         return tuple(picture.id for picture in self.given if picture.source == "asset")
 
     @cached_property
+    def sequences(self) -> tuple[str, ...]:
+        """Ids of the sequences that it shows."""
+        return tuple(sorted({sequence_of(one.target) for one in self.plan.uploads}))
+
+    @cached_property
+    def meshes(self) -> tuple[str, ...]:
+        """Ids of the meshes of material that it draws."""
+        return tuple(sorted({one.vertices.id for one in self.plan.meshes if one.vertices.kind == "mesh"}))
+
+    @cached_property
     def regions(self) -> tuple[str, ...]:
         """Names of the camera's regions that it reads."""
         return tuple(picture.id for picture in self.given if picture.source == "region")
@@ -84,13 +96,16 @@ class Program:
     @cached_property
     def reads(self) -> Reads:
         """What it needs to know of moments."""
-        return Reads(True, self.regions, any(is_of_faces(name) for name in self.signals.moments))
+        of_faces = any(is_of_faces(name) for name in self.signals.moments)
+        return Reads(True, self.regions, of_faces or any(one.vertices.kind == "face" for one in self.plan.meshes))
 
     @cached_property
     def key(self) -> str:
         """Equal for programs that compute the same from the same inputs."""
         signals = [signal.digest for signal in self.plan.signals]
-        text = "\n".join([repr(signals), *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
+        others = [f"{one.target} {one.shows}" for one in self.plan.uploads]
+        others += [f"{one.target} {one.numbers}" for one in self.plan.meshes]
+        text = "\n".join([repr(signals), *others, *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
         return hashlib.sha256(text.encode()).hexdigest()
 
     @cached_property
@@ -105,16 +120,24 @@ class Inputs:
 
     `tables`: cubes (blue, green, red, 4) and curves (N, 4), float32. `pictures`: assets by id, (height, width, channels), float32
     or bytes; a picture that is not given is one black and clear pixel. `seed`: of the effect.
+    `sequences` and `meshes`: by id; one that is not given shows nothing.
     """
 
     uniforms: Mapping[str, float] = field(default_factory=dict)
     tables: Mapping[str, Floats] = field(default_factory=dict)
     pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     seed: int = 0
+    sequences: Mapping[str, Sequence] = field(default_factory=dict)
+    meshes: Mapping[str, MeshData] = field(default_factory=dict)
 
     def picture(self, picture: Picture, moment: Moment) -> NDArray[Any] | None:
         """What a picture that comes from outside holds, a region of the moment or an asset; none where it is not given."""
         return (moment.regions if picture.source == "region" else self.pictures).get(picture.id)
+
+
+def sequence_of(picture: Picture) -> str:
+    """The id of the sequence that a picture shows."""
+    return picture.id.rpartition("@")[0]
 
 
 @dataclass

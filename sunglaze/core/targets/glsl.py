@@ -13,7 +13,7 @@ from typing import Any
 
 from sunglaze.core.language.expression import Value, ordered
 from sunglaze.core.language.operations import OPERATIONS, single
-from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.planning import Sweep
 
 LARGEST_HALF = 65504.0
 CURVE_WIDTH = 2048
@@ -38,7 +38,7 @@ def _number(value: Value) -> str:
     return f"({text if '.' in text or 'e' in text else text + '.0'})"
 
 
-def fragment_shader(one: Pass) -> str:
+def fragment_shader(one: Sweep) -> str:
     """The shader of a pass. `u` and `w` hold the slots of float_slots and int_slots, in order."""
     printer = _Printer(one)
     names = [printer.name(v) for v in printer.print_all(one.values)]
@@ -52,13 +52,13 @@ def fragment_shader(one: Pass) -> str:
     return "\n".join([*_head(one), *printer.lines, f"  result = {result};", "}", ""])
 
 
-def reads_person(one: Pass) -> bool:
+def reads_person(one: Sweep) -> bool:
     """Whether a pass reads the person mask: cameras give it apart from their picture, whose alpha no decoder keeps."""
     text = one.text
     return any(f" {op} p{n}:4c 3 " in text for op in ("near", "fetch") for n in range(len(one.pictures)))
 
 
-def slot_kinds(one: Pass) -> list[str]:
+def slot_kinds(one: Sweep) -> list[str]:
     """The kind of each slot as its uses have it; slots that nothing reads are floats."""
     kinds = ["float"] * len(one.slots)
     stack = list(one.values)
@@ -74,13 +74,13 @@ def slot_kinds(one: Pass) -> list[str]:
     return kinds
 
 
-def slot_places(one: Pass) -> list[int]:
+def slot_places(one: Sweep) -> list[int]:
     """For each slot its place in `u` (floats) or in `w` (the others)."""
     kinds = slot_kinds(one)
     return [sum((k == "float") == (kinds[n] == "float") for k in kinds[:n]) for n in range(len(kinds))]
 
 
-def _head(one: Pass) -> list[str]:
+def _head(one: Sweep) -> list[str]:
     kinds = slot_kinds(one)
     floats, ints = sum(k == "float" for k in kinds), sum(k != "float" for k in kinds)
     samplers = [f"uniform highp {'sampler2D' if name in one.curves else 'sampler3D'} t{n};" for n, name in enumerate(one.tables)]
@@ -108,7 +108,7 @@ def _head(one: Pass) -> list[str]:
 
 
 class _Printer:
-    def __init__(self, one: Pass) -> None:
+    def __init__(self, one: Sweep) -> None:
         self.one = one
         self.kinds, self.places = slot_kinds(one), slot_places(one)
         self.lines: list[str] = []

@@ -13,7 +13,7 @@ from typing import Literal
 
 from sunglaze.core.language.expression import Rate, Value, ordered
 from sunglaze.core.language.operations import OPERATIONS, Kind, single
-from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.targets.llvm_memory import Memory
 from sunglaze.core.targets.llvm_reads import DECLARED, LANES
 from sunglaze.core.targets.scheduling import scheduled
@@ -281,7 +281,7 @@ class Printer:
         return "\n".join([*declared, *helpers, _HEAD, *self.entry, _LOOP, *self.row, _COLUMNS, *self.lines, _TAIL])
 
 
-def assembly(one: Pass, pixels: Pixels) -> str:
+def assembly(one: Sweep, pixels: Pixels) -> str:
     """The module's text: one function `kernel`, for rows row0 to row1 of a picture."""
     printer = Printer(pixels)
     names = [printer.wide(v) for v in printer.print_all(one.values)]

@@ -12,11 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.language.expression import Rate, Value, ordered
-from sunglaze.core.language.operations import OPERATIONS
-from sunglaze.core.language.pictures import Picture
+from sunglaze.core.language.operations import OPERATIONS, Plain
+from sunglaze.core.language.pictures import Picture, Vertices
 from sunglaze.core.moment.moment import Moment
-from sunglaze.core.passes.program import Floats, Inputs, Program, State
+from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
+from sunglaze.core.passes.triangles import triangles
 from sunglaze.core.targets.memory import seen_as_floats
+from sunglaze.core.targets.raster import rasterised
 
 Array = NDArray[Any]
 
@@ -106,15 +108,32 @@ class _Run:
                 made: Array = np.stack(self.values(picture.values, shape), axis=-1)
                 if self.half and not picture.precise:
                     made = _halved(made, self.either_way)
+            elif picture.vertices is not None:
+                made = self.mesh(picture.vertices)
             elif picture.source == "kept":
                 empty = np.zeros((*self.frame, picture.channels), np.float32)
                 made = self.state.kept.get(picture.id, empty)
             else:
-                outside = self.inputs.picture(picture, self.moment)
+                outside = self.shown(picture) if picture.shows is not None else self.inputs.picture(picture, self.moment)
                 given = outside if outside is not None else np.zeros((1, 1, picture.channels), np.float32)
                 made = given.astype(np.float32) / np.float32(255) if given.dtype == np.uint8 else given
             self.pictures[picture.name] = made
         return self.pictures[picture.name]
+
+    def number(self, value: Value) -> Plain:
+        """A number that changes once a frame at most."""
+        number: Plain = value.attribute[0] if value.op == "const" else self.signal(value)
+        return number
+
+    def mesh(self, vertices: Vertices) -> Array:
+        data = self.inputs.meshes.get(vertices.id)
+        found = triangles(vertices, [self.number(one) for one in vertices.numbers], self.moment, data)
+        return rasterised(found.corners, found.depths, found.w, found.attributes, self.frame)
+
+    def shown(self, picture: Picture) -> Array | None:
+        assert picture.shows is not None
+        sequence = self.inputs.sequences.get(sequence_of(picture))
+        return sequence.frame(int(self.number(picture.shows))) if sequence else None
 
     def values(self, values: Sequence[Value], shape: tuple[int, int]) -> list[Floats]:
         found = self.computed(values, shape, {})

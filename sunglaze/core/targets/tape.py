@@ -21,7 +21,7 @@ from sunglaze.core.language.loops import Body, whole
 from sunglaze.core.language.operations import OPERATIONS, single
 from sunglaze.core.language.pictures import ENLARGED
 from sunglaze.core.passes.forming import Local
-from sunglaze.core.passes.planning import Pass
+from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.targets.llvm import Pixels
 from sunglaze.core.targets.llvm_reads import LANES
 
@@ -260,7 +260,7 @@ class _Writer:
                 found.add(n)
         return found
 
-    def store(self, one: Pass, results: list[Value]) -> None:
+    def store(self, one: Sweep, results: list[Value]) -> None:
         given = [self.of(result) for result in results]
         if one.target is None and self.pixels == "bytes":
             for output in range(0, len(given), 3):
@@ -279,7 +279,7 @@ class _Writer:
         return Tape(steps, shift, memory, tuple(self.leaves))
 
 
-def tape(one: Pass, pixels: Pixels) -> Tape:
+def tape(one: Sweep, pixels: Pixels) -> Tape:
     """The steps of a pass."""
     writer = _Writer(pixels)
     writer.store(one, writer.values(one.values, one.order))

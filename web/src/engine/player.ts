@@ -1,7 +1,10 @@
 /** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
+import { linked } from './linking'
+import { Meshes } from './meshes'
 import { quietMoment, type Moment } from './moment'
 import { Signals, type SignalData } from './signals'
 import { Surfaces, type Target } from './surfaces'
+import type { MeshData, MeshPass } from './triangles'
 
 export interface ProgramTable {
   file: string
@@ -31,6 +34,9 @@ export interface Program {
   signals: SignalData
   tables: ProgramTable[]
   pictures: { name: string; file: string | null }[]
+  /** Sequences, of each of which one picture is shown in a frame: the one whose number the signal at `shows` has. */
+  uploads?: { name: string; sequence: string; shows: number }[]
+  meshes?: MeshPass[]
   passes: ProgramPass[]
 }
 
@@ -38,6 +44,10 @@ export interface Program {
 export interface Material {
   tables: Float32Array[]
   pictures: Map<string, ImageBitmap>
+  /** The pictures of sequences, by id. */
+  sequences?: Map<string, TexImageSource[]>
+  /** By id; the face's own is called `face`. */
+  meshes?: Map<string, MeshData>
 }
 
 interface Built {
@@ -71,6 +81,8 @@ export class Player {
   private readonly gl: WebGL2RenderingContext
   private surfaces: Surfaces
   private built: Built[] = []
+  private meshes: Meshes
+  private readonly uploaded = new Map<string, number>()
   private signals: Signals
   private lost = false
   private readonly closed = new AbortController()
@@ -105,11 +117,14 @@ export class Player {
       () => {
         this.lost = false
         this.surfaces = new Surfaces(this.gl)
+        this.meshes = new Meshes(this.gl)
+        this.uploaded.clear()
         this.build()
       },
       { signal },
     )
     this.surfaces = new Surfaces(this.gl)
+    this.meshes = new Meshes(this.gl)
     this.build()
   }
 
@@ -140,6 +155,18 @@ export class Player {
     for (const [name, mask] of seen.masks ?? []) this.surfaces.upload(name, mask)
     const uniforms = this.bare ? { ...this.uniforms, ...this.clear } : this.uniforms
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
+    for (const { name, sequence, shows } of this.source.uploads ?? []) {
+      const pictures = this.material.sequences?.get(sequence) ?? []
+      const held = Math.min(Math.max(numbers[shows] ?? 0, 0), pictures.length - 1)
+      const now = pictures[held]
+      // The texture keeps what it shows until another picture is due.
+      if (now && this.uploaded.get(name) !== held) this.surfaces.upload(name, now)
+      this.uploaded.set(name, held)
+    }
+    for (const mesh of this.source.meshes ?? []) {
+      const data = this.material.meshes?.get(mesh.kind === 'face' ? 'face' : mesh.id)
+      this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data)
+    }
     for (const { pass, program, place } of this.built) {
       if (pass.enabled !== null && !numbers[pass.enabled]) continue
       gl.useProgram(program)
@@ -164,7 +191,7 @@ export class Player {
   }
 
   private build(): void {
-    const compiled = this.source.passes.map((pass) => ({ pass, program: this.compile(pass.fragment) }))
+    const compiled = this.source.passes.map((pass) => ({ pass, program: linked(this.gl, VERTEX, pass.fragment) }))
     this.built = compiled.map(({ pass, program }) => {
       const places = new Map<string, WebGLUniformLocation | null>()
       const place = (name: string) => {
@@ -181,33 +208,12 @@ export class Player {
     for (const [name, picture] of this.material.pictures) this.surfaces.upload(name, picture)
   }
 
-  private compile(fragment: string): WebGLProgram {
-    const gl = this.gl
-    const program = gl.createProgram()
-    for (const [kind, text] of [
-      [gl.VERTEX_SHADER, VERTEX],
-      [gl.FRAGMENT_SHADER, fragment],
-    ] as const) {
-      const shader = gl.createShader(kind)
-      if (!shader) throw new Error('The graphics context was lost while starting.')
-      gl.shaderSource(shader, text)
-      gl.compileShader(shader)
-      gl.attachShader(program, shader)
-      gl.deleteShader(shader)
-    }
-    gl.linkProgram(program)
-    if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
-      const said = gl.getProgramInfoLog(program) || (gl.getAttachedShaders(program) ?? []).map((s) => gl.getShaderInfoLog(s)).join(' ')
-      throw new Error(`This device cannot run the effect: ${said || 'no reason given'}`)
-    }
-    return program
-  }
-
   /** Give back what the device holds for this player. */
   close(): void {
     this.closed.abort()
     for (const { program } of this.built) this.gl.deleteProgram(program)
     this.built = []
+    this.meshes.close()
     this.surfaces.close()
   }
 }

@@ -3,7 +3,8 @@ import { UNTOUCHED, type Moment, type Touch } from './moment'
 
 export interface Step {
   frame: number
-  touch?: { down: boolean; u: number; v: number }
+  /** In the middle where it is not said. */
+  touch?: { down: boolean; u?: number; v?: number }
   cues?: string[]
   dials?: Record<string, number>
 }
@@ -43,7 +44,7 @@ export class Rehearsal {
     const before = this.states.at(-1) ?? { touch: UNTOUCHED, dials: {} }
     let { touch } = before
     if (step.touch) {
-      const { down, u, v } = step.touch
+      const { down, u = UNTOUCHED.u, v = UNTOUCHED.v } = step.touch
       touch = { down, u, v, taps: touch.taps + Number(down && !touch.down) }
     }
     this.steps.push(step)

@@ -5,6 +5,7 @@ const CURVE_WIDTH = 2048
 interface Surface {
   texture: WebGLTexture
   buffer: WebGLFramebuffer | null
+  depth?: WebGLRenderbuffer
   width: number
   height: number
 }
@@ -16,6 +17,8 @@ export interface Target {
   reduce: number
   precise: boolean
   keeps: string | null
+  /** Whether it has a depth buffer. */
+  depth?: boolean
 }
 
 export class Surfaces {
@@ -109,7 +112,7 @@ export class Surfaces {
     return size
   }
 
-  private made([width, height]: [number, number], { channels, precise }: Target): Surface {
+  private made([width, height]: [number, number], { channels, precise, depth: deep }: Target): Surface {
     const gl = this.gl
     const place = channels > 2 ? 2 : channels - 1
     const single = [gl.R32F, gl.RG32F, gl.RGBA32F][place] ?? gl.RGBA32F
@@ -122,7 +125,12 @@ export class Surfaces {
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0)
     gl.clearColor(0, 0, 0, 0)
     gl.clear(gl.COLOR_BUFFER_BIT)
-    return { texture, buffer, width, height }
+    if (!deep) return { texture, buffer, width, height }
+    const depth = gl.createRenderbuffer()
+    gl.bindRenderbuffer(gl.RENDERBUFFER, depth)
+    gl.renderbufferStorage(gl.RENDERBUFFER, gl.DEPTH_COMPONENT24, width, height)
+    gl.framebufferRenderbuffer(gl.FRAMEBUFFER, gl.DEPTH_ATTACHMENT, gl.RENDERBUFFER, depth)
+    return { texture, buffer, depth, width, height }
   }
 
   /** At a new frame, what the last one wrote to be kept can be read; the surface that was read until now is written next. */
@@ -146,6 +154,7 @@ export class Surfaces {
   private drop(surface: Surface): void {
     this.gl.deleteTexture(surface.texture)
     if (surface.buffer) this.gl.deleteFramebuffer(surface.buffer)
+    if (surface.depth) this.gl.deleteRenderbuffer(surface.depth)
   }
 
   close(): void {

@@ -1,0 +1,21 @@
+/** Shaders to a program of the device. Throws with plain words where it cannot run them. */
+export function linked(gl: WebGL2RenderingContext, vertex: string, fragment: string): WebGLProgram {
+  const program = gl.createProgram()
+  for (const [kind, text] of [
+    [gl.VERTEX_SHADER, vertex],
+    [gl.FRAGMENT_SHADER, fragment],
+  ] as const) {
+    const shader = gl.createShader(kind)
+    if (!shader) throw new Error('The graphics context was lost while starting.')
+    gl.shaderSource(shader, text)
+    gl.compileShader(shader)
+    gl.attachShader(program, shader)
+    gl.deleteShader(shader)
+  }
+  gl.linkProgram(program)
+  if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
+    const said = gl.getProgramInfoLog(program) || (gl.getAttachedShaders(program) ?? []).map((s) => gl.getShaderInfoLog(s)).join(' ')
+    throw new Error(`This device cannot run the effect: ${said || 'no reason given'}`)
+  }
+  return program
+}
