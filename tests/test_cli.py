@@ -77,7 +77,7 @@ def test_render_by_id_and_in_time(tmp_path: Path) -> None:
     # On a still picture, so that what differs is the effect's own time: a ramp of the opacity over two seconds, from its formula.
     still = np.full((64, 48, 3), 40, np.uint8)
     (tmp_path / "in.png").write_bytes(encode_png(still))
-    drive = {"node": "time-ramp", "values": {"start": 0.0, "end": 1.0, "seconds": 2.0, "easing": "linear"}}
+    drive = {"kind": "time-ramp", "values": {"start": 0.0, "end": 1.0, "seconds": 2.0, "easing": "linear"}}
     layer = Layer(id="f", name="f", kind="fill", values={"colour": "#ffffff"}, drives={"layer:opacity": drive})
     (tmp_path / "ramp.json").write_text(Effect(name="t", layers=[layer]).model_dump_json(by_alias=True))
     for time in (0, 0.5, 1.5):

@@ -32,8 +32,13 @@ const workbench: Plugin = {
   },
 }
 
+/** `./run watch`: the page comes from Vite, all else from the server, which answers only its own page. */
+const target = process.env.SUNGLAZE_SERVER ?? 'http://localhost:8766'
+const server = { target, ws: true, changeOrigin: true, headers: { origin: target } }
+
 export default defineConfig({
   // Addresses that start with / are the server's, not files to bundle.
   plugins: [vue({ template: { transformAssetUrls: { includeAbsolute: false } } }), vuetify({ autoImport: true }), trackers, workbench],
+  server: { proxy: Object.fromEntries(['/api', '/trackers', '/icons'].map((path) => [path, server])) },
   build: { target: 'es2022', chunkSizeWarningLimit: 900 },
 })

@@ -11,19 +11,19 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Request, Response, UploadFile
 
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.document import OPACITY, Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
 from sunglaze.core.effect.recipe import Fault, Plain, Recipe, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
-from sunglaze.core.effect.shipped import mask_recipes, shipped
+from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.language.expression import ordered
 from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
-from sunglaze.core.nodes.types import CONVERSIONS, WORDS
+from sunglaze.core.nodes.types import CONVERSIONS, TRAITS
 from sunglaze.core.package.archive import program_json
 from sunglaze.core.prints.icons import icon_file, layer_icon, node_icon
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
@@ -33,6 +33,7 @@ from sunglaze.server.schemas import (
     Catalogue,
     Conversion,
     Cost,
+    DriveKind,
     GpuProgram,
     LayerKind,
     LayerLook,
@@ -41,6 +42,7 @@ from sunglaze.server.schemas import (
     PortKind,
     RecipeFile,
     Setting,
+    TypeKind,
 )
 from sunglaze.store.effects import NotThere
 from sunglaze.store.files import material_of
@@ -51,7 +53,7 @@ ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
 
-def _port(port: Port, title: str | None = None, also: dict[str, Plain] | None = None) -> PortKind:
+def _port(port: Port, title: str | None = None, also: dict[str, Plain] | None = None, driven: bool = False) -> PortKind:
     kind = port.kind
     return PortKind(
         name=port.name,
@@ -64,6 +66,7 @@ def _port(port: Port, title: str | None = None, also: dict[str, Plain] | None = 
         choices=list(kind.choices),
         default=list(port.default) if isinstance(port.default, tuple) else port.default,
         also=also or {},
+        driven=driven,
     )
 
 
@@ -83,7 +86,7 @@ def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
 
 
 def _controls(recipe: Recipe) -> list[PortKind]:
-    return [_port(port, given.shown, given.also) for given in recipe.inputs if (port := port_of(recipe, given))]
+    return [_port(port, given.shown, given.also, given.driven) for given in recipe.inputs if (port := port_of(recipe, given))]
 
 
 def _looks(recipe: Recipe) -> list[LayerLook]:
@@ -99,8 +102,19 @@ def catalogue() -> Catalogue:
             MaskKind(kind=kind, name=recipe.name, help=recipe.help, controls=_controls(recipe), looks=_looks(recipe))
             for kind, recipe in mask_recipes().items()
         ],
+        drives=[
+            DriveKind(
+                kind=kind,
+                name=recipe.name,
+                help=recipe.help,
+                controls=_controls(recipe),
+                start=next((one.values for one in recipe.settings), {}),
+            )
+            for kind, recipe in drive_recipes().items()
+        ],
+        opacity=_port(OPACITY, "Opacity"),
         families=list(FAMILIES),
-        types=WORDS,
+        types={name: TypeKind(**vars(traits)) for name, traits in TRAITS.items()},
         conversions=[Conversion(given=a, wanted=b, does=does) for (a, b), does in CONVERSIONS.items()],
         nodes=[
             NodeKind(

@@ -10,7 +10,7 @@ from pydantic import AfterValidator, BaseModel, Field
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Fault, Plain, Recipe
-from sunglaze.core.nodes.types import TypeName
+from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Kept, Step
 from sunglaze.store.tables import AssetRow, PackageRow
 
@@ -170,7 +170,8 @@ class Package(BaseModel):
 
 class PortKind(BaseModel):
     """An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
-    `also`: what other controls are set to when this one is chosen."""
+    `also`: what other controls are set to when this one is chosen. `driven`: of a drive, an end between which it moves a control,
+    whose unit and range it has."""
 
     name: str
     title: str
@@ -182,6 +183,7 @@ class PortKind(BaseModel):
     choices: list[str]
     default: Plain
     also: dict[str, Plain] = Field(default_factory=dict)
+    driven: bool = False
 
 
 class NodeKind(BaseModel):
@@ -215,6 +217,27 @@ class MaskKind(BaseModel):
     help: str
     controls: list[PortKind]
     looks: list[LayerLook]
+
+
+class DriveKind(BaseModel):
+    """What may move a control by itself; `start`: what a new one is set to."""
+
+    kind: str
+    name: str
+    help: str
+    controls: list[PortKind]
+    start: dict[str, Plain]
+
+
+class TypeKind(BaseModel):
+    """A type of wires and controls, as core/nodes/types.py has it."""
+
+    words: str
+    parts: int
+    wire: Wire
+    any: bool
+    driven: bool
+    material: bool
 
 
 class Cost(BaseModel):
@@ -289,10 +312,14 @@ class Conversion(BaseModel):
 
 
 class Catalogue(BaseModel):
+    """All that there is to work with. `opacity`: what that of every layer looks like as a control."""
+
     layers: list[LayerKind]
     masks: list[MaskKind]
+    drives: list[DriveKind]
+    opacity: PortKind
     families: list[str]
-    types: dict[str, str]
+    types: dict[str, TypeKind]
     conversions: list[Conversion]
     nodes: list[NodeKind]
 

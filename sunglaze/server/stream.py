@@ -15,6 +15,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 from sqlalchemy.orm import Session, sessionmaker
 
 from sunglaze.core.camera.cast import Sitting
+from sunglaze.core.effect.address import Address
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Plain, in_words
 from sunglaze.core.errors import GlazeError
@@ -53,8 +54,7 @@ class GalleryMessage(BaseModel):
 
 class MoveMessage(BaseModel):
     type: Literal["move"]
-    layer: Annotated[str, Field(max_length=40)]
-    control: Annotated[str, Field(max_length=400)]
+    at: Address
     value: Plain
     serial: Serial
 
@@ -144,7 +144,7 @@ async def _take(text: str | None, viewer: int, supervisor: Supervisor, sessions:
             shown = await off_the_loop(lambda: _gallery(message.ids, sessions))
             supervisor.show(viewer, shown, gallery=True)
         elif isinstance(message, MoveMessage):
-            supervisor.send(Move(viewer, message.layer, message.control, message.value, message.serial))
+            supervisor.send(Move(viewer, message.at, message.value, message.serial))
         elif isinstance(message, ViewMessage):
             given: dict[str, Any] = message.model_dump(exclude={"type"}, exclude_none=True)
             if message.muted is not None:

@@ -247,7 +247,7 @@ def test_an_input_becomes_a_control_on_the_desk(page: Page, address: str) -> Non
 
 def test_a_shipped_layers_control_goes_with_its_node(page: Page, address: str) -> None:
     """What was set on the control, and what drives it, must not keep the edit from being saved."""
-    drives = {"radius": {"node": "wander", "values": {"low": 1.0, "high": 4.0}}}
+    drives = {"radius": {"kind": "wander", "values": {"low": 1.0, "high": 4.0}}}
     shipped = {"id": "own", "name": "Sharpen", "kind": "sharpen", "values": {"strength": 0.6, "radius": 3.0}, "drives": drives}
     effect = new_effect(page, address, [shipped])
     page.keyboard.press("3")

@@ -10,16 +10,16 @@ import numpy as np
 import pytest
 
 from sunglaze.core.cache import ByteCache
+from sunglaze.core.effect.address import LAYER, MASK, address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
 from sunglaze.core.effect.document import (
-    LAYER,
-    MASK,
     OPACITY,
     PARTS,
     Drive,
     Effect,
     Layer,
     LayerMask,
+    drive_controls,
     moved,
     parse_effect,
     set_control,
@@ -27,7 +27,7 @@ from sunglaze.core.effect.document import (
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import read_recipe
 from sunglaze.core.effect.recording import check_recipe
-from sunglaze.core.effect.shipped import mask_recipes, shipped
+from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
@@ -71,7 +71,7 @@ def with_layer(layer: Layer) -> Effect:
 
 def turned_saved_and_drawn(effect: Effect, control: str, value: object) -> Effect:
     """The effect with a control turned, written and read again as the store does it, and drawn."""
-    again = parse_effect(moved(effect, "l", control, value).model_dump_json(by_alias=True))
+    again = parse_effect(moved(effect, address("l", control), value).model_dump_json(by_alias=True))
     compiled = compile_effect(again, MATERIAL)
     assert np.isfinite(drawn(compiled.program.final, PICTURE, compiled.inputs, frame=3)[0]).all()
     return again
@@ -85,7 +85,7 @@ def test_every_control_of_a_ready_made_layer(kind: str) -> None:
         if value is not None:
             assert turned_saved_and_drawn(before, port.name, value).layers[0].values[port.name] == value
     for name, port in before.layers[0].driveable().items():
-        drive = Drive(node="pulse", values={"low": port.kind.low or 0.0, "high": port.kind.high or 1.0})
+        drive = Drive(kind="pulse", values={"low": port.kind.low or 0.0, "high": port.kind.high or 1.0})
         driven = with_layer(before.layers[0].model_copy(update={"drives": {name: drive}}))
         turned_saved_and_drawn(driven, f"drive:{name}:seconds", 0.5)
 
@@ -101,11 +101,11 @@ def test_every_control_of_a_mask(kind: str) -> None:
             assert again.layers[0].mask.values[port.name] == value
 
 
-@pytest.mark.parametrize("node", ["pulse", "wander", "time-ramp", "random-per-frame"])
-def test_every_value_of_a_drive(node: str) -> None:
-    drives = {OPACITY.name: Drive.model_validate({"node": node})}
+@pytest.mark.parametrize("kind", drive_recipes())
+def test_every_value_of_a_drive(kind: str) -> None:
+    drives = {OPACITY.name: Drive(kind=kind)}
     before = with_layer(Layer(id="l", name="L", kind="fill", drives=drives))
-    for port in CATALOGUE[node].inputs:
+    for port in drive_controls(kind):
         value = another(port)
         if value is not None:
             again = turned_saved_and_drawn(before, f"drive:{OPACITY.name}:{port.name}", value)
@@ -128,7 +128,7 @@ def test_a_control_named_as_a_part_of_every_layer_is_another_thing(name: str) ->
     turned = turned_saved_and_drawn(effect, name, 0.25)
     assert turned.layers[0].values == {name: 0.25}
     assert {part: getattr(turned.layers[0], part) for part in PARTS} == {part: getattr(effect.layers[0], part) for part in PARTS}
-    off = moved(turned, "l", f"{LAYER}on", False)
+    off = moved(turned, address("l", f"{LAYER}on"), False)
     compiled = compile_effect(off, Material())
     assert np.array_equal(drawn(compiled.program.final, PICTURE, compiled.inputs)[0], PICTURE[..., :3])
     # From a shell the short name means the control; the long one what every layer has.
@@ -144,7 +144,7 @@ def test_a_drive_of_the_opacity_of_an_older_version_is_read() -> None:
 
 def test_what_every_layer_has_is_a_short_list() -> None:
     with pytest.raises(BadEffect, match="a layer has no 'layer:kind'"):
-        moved(with_layer(Layer(id="l", name="L", kind="fill")), "l", "layer:kind", "own")
+        moved(with_layer(Layer(id="l", name="L", kind="fill")), address("l", "layer:kind"), "own")
 
 
 def test_recordings_that_are_kept_hold_no_pictures() -> None:
@@ -185,7 +185,7 @@ def test_a_failure_of_a_rule_is_no_fault_of_a_recipe(monkeypatch: pytest.MonkeyP
 
 def test_opacity_moves_without_a_new_program() -> None:
     before = with_layer(Layer(id="l", name="L", kind="fill"))
-    after = moved(before, "l", OPACITY.name, 0.5)
+    after = moved(before, address("l", OPACITY.name), 0.5)
     assert has_same_form(before, after)
     assert inputs_of_effect(after, Material()).uniforms[f"l.{OPACITY.name}"] == 0.5
 

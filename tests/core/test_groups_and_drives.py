@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 import pytest
 
+from sunglaze.core.effect.address import DRIVE, MASK, address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
-from sunglaze.core.effect.document import DRIVE, MASK, Effect, LayerGroup, moved, parse_effect
+from sunglaze.core.effect.document import Effect, LayerGroup, moved, parse_effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
 from tests.engines import drawn
@@ -57,19 +58,19 @@ def test_groups_that_do_not_hold_together_are_refused(groups: list[str], members
 
 def test_opacity_is_driven() -> None:
     """From 0.2 to 1 in 2 s, at once back: a saw tooth, from its formula. What stands at opacity is then without meaning."""
-    drive = {"node": "pulse", "values": {"low": 0.2, "high": 1.0, "seconds": 2.0, "how": "loop"}}
+    drive = {"kind": "pulse", "values": {"low": 0.2, "high": 1.0, "seconds": 2.0, "how": "loop"}}
     one = effect(layer("a", "#ffffff", opacity=0.1, drives={"layer:opacity": drive}))
     for frame in (0, 15, 30, 54):
         expected = 0.5 + 0.5 * (0.2 + 0.8 * (frame / 60))
         assert np.abs(shown(one, frame)[..., :3] - expected).max() < 1e-5
     off = effect(layer("a", "#ffffff", on=False, drives={"layer:opacity": drive}))
     assert np.abs(shown(off, 15) - 0.5).max() == 0
-    assert shown(moved(one, "a", f"{DRIVE}layer:opacity:low", 1.0), 15)[..., :3].min() == 1.0
+    assert shown(moved(one, address("a", f"{DRIVE}layer:opacity:low"), 1.0), 15)[..., :3].min() == 1.0
 
 
 def test_a_mask_is_driven() -> None:
     """A circle that grows from a diameter of 0.2 to 0.8 of the short side in 1 s: its area is that of a circle, pi/4 d²."""
-    drive = {"node": "time-ramp", "values": {"start": 0.2, "end": 0.8, "seconds": 1.0, "easing": "linear"}}
+    drive = {"kind": "time-ramp", "values": {"start": 0.2, "end": 0.8, "seconds": 1.0, "easing": "linear"}}
     drives = {f"{MASK}width": drive, f"{MASK}height": drive}
     mask = {"kind": "circle", "values": {"soft": 0.0}}
     one = effect(layer("a", "#ffffff", mask=mask, drives=drives))

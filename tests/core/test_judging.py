@@ -66,7 +66,7 @@ def test_opacity_and_blend_count_and_mask_switch_and_drives_do_not() -> None:
     assert np.abs(np.array(half.grey)[:, 0] - (0.5 + 0.5 * np.linspace(0, 1, GREY_STEPS))).max() < 1e-6
     masked = fill("f", "#ffffff", opacity=0.5, on=False, mask=LayerMask(kind="circle"))
     assert judged(masked) == half
-    driven = fill("f", "#ffffff", opacity=0.5, drives={"layer:opacity": Drive(node="pulse")})
+    driven = fill("f", "#ffffff", opacity=0.5, drives={"layer:opacity": Drive(kind="pulse")})
     assert judged(driven) == half
 
 

@@ -36,7 +36,7 @@ def test_what_is_right_is_read_as_it_is() -> None:
         ({"kind": "fill", "opacity": -2}, "held to 0", {"opacity": 0.0}),
         ({"kind": "fill", "blend": "dissolve"}, "no blend mode", {"blend": "normal"}),
         ({"kind": "fill", "sparkle": 1}, "'sparkle' is not known here", {}),
-        ({"kind": "fill", "drives": {"gone": {"node": "pulse"}}}, "what drove 'gone' is left out", {"drives": {}}),
+        ({"kind": "fill", "drives": {"gone": {"kind": "pulse"}}}, "what drove 'gone' is left out", {"drives": {}}),
         ({"kind": "fill", "mask": {"kind": "circle", "values": {"width": 99}}}, "lies outside", {}),
         ({"kind": "fill", "mask": 5}, "its mask is left out", {"mask": None}),
     ],

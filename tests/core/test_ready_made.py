@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from sunglaze.core.effect.address import DRIVE, MASK, address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
-from sunglaze.core.effect.document import DRIVE, MASK, Effect, Layer, LayerMask, moved, parse_effect
+from sunglaze.core.effect.document import Effect, Layer, LayerMask, moved, parse_effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
@@ -173,7 +174,7 @@ def test_a_mask_by_another_layers_brightness() -> None:
 
 def test_a_driven_control_moves_by_itself_and_stays_in_its_range() -> None:
     """A pulse from 0.2 to 0.6 in 2 s, back and forth: a triangle wave, from its formula; the ends turn without a new program."""
-    drive = {"node": "pulse", "values": {"low": 0.2, "high": 0.6, "seconds": 2.0, "how": "back and forth"}}
+    drive = {"kind": "pulse", "values": {"low": 0.2, "high": 0.6, "seconds": 2.0, "how": "back and forth"}}
     plain = layer("black-and-white").model_dump(by_alias=True) | {"drives": {"strength": drive}}
     one = Effect(name="t", layers=[Layer.model_validate(plain)])
     grey = SMOOTH[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)
@@ -183,7 +184,7 @@ def test_a_driven_control_moves_by_itself_and_stays_in_its_range() -> None:
         strength = 0.2 + 0.4 * (1 - abs(seconds - 1))
         expected = SMOOTH[..., :3] + (grey[..., None] - SMOOTH[..., :3]) * strength
         assert np.abs(got - expected).max() < 1e-5
-    higher = moved(one, "l", f"{DRIVE}strength:high", 3.0)
+    higher = moved(one, address("l", f"{DRIVE}strength:high"), 3.0)
     assert has_same_form(one, higher)
     got = drawn(compiled.program.final, SMOOTH, inputs_of_effect(higher, Material()), frame=30)[0]
     assert np.abs(got - grey[..., None]).max() < 1e-5  # held to 1, the control's end
@@ -195,19 +196,19 @@ def test_what_cannot_be_driven_is_refused() -> None:
         ("blur", "quality", "these can: amount"),
         ("blur", "gone", "these can"),
     ):
-        plain = layer(kind).model_dump(by_alias=True) | {"drives": {control: {"node": "pulse"}}}
+        plain = layer(kind).model_dump(by_alias=True) | {"drives": {control: {"kind": "pulse"}}}
         with pytest.raises(BadEffect, match=words):
             parse_effect({"format": "sun-glaze/effect", "version": 4, "name": "t", "layers": [plain]})
-    plain = layer("blur").model_dump(by_alias=True) | {"drives": {"amount": {"node": "pulse", "values": {"loud": 1}}}}
+    plain = layer("blur").model_dump(by_alias=True) | {"drives": {"amount": {"kind": "pulse", "values": {"loud": 1}}}}
     with pytest.raises(BadEffect, match="a pulse has no control 'loud'"):
         parse_effect({"format": "sun-glaze/effect", "version": 4, "name": "t", "layers": [plain]})
 
 
 def test_masks_are_checked_and_moved_like_controls() -> None:
     one = Effect(name="t", layers=[layer("fill", mask=LayerMask(kind="circle"))])
-    assert moved(one, "l", f"{MASK}width", 0.3).layers[0].mask == LayerMask(kind="circle", values={"width": 0.3})
+    assert moved(one, address("l", f"{MASK}width"), 0.3).layers[0].mask == LayerMask(kind="circle", values={"width": 0.3})
     with pytest.raises(BadEffect, match=r"outside 0\.05 to 2"):
-        moved(one, "l", f"{MASK}width", 9.0)
+        moved(one, address("l", f"{MASK}width"), 9.0)
     plain = one.model_dump(by_alias=True)
     plain["layers"][0]["mask"]["kind"] = "sunbeam"
     assert parse_effect(plain).layers[0].mask is not None  # kept, from a newer version

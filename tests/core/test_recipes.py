@@ -12,6 +12,7 @@ import MaterialX as mx
 import numpy as np
 import pytest
 
+from sunglaze.core.effect.address import address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form
 from sunglaze.core.effect.document import Effect, Layer, moved, parse_effect, set_control
 from sunglaze.core.effect.literals import LookupRef, Material
@@ -187,26 +188,26 @@ def test_controls_move_without_a_new_program() -> None:
         inputs=[{"id": "gain", "to": ["m.b"], "low": 0, "high": 2}],
     )  # fmt: skip
     one = effect(own)
-    other = moved(one, "l", "gain", 0.25)
+    other = moved(one, address("l", "gain"), 0.25)
     assert has_same_form(one, other)
     programs = [compile_effect(e, Material()).program for e in (one, other)]
     assert programs[0].key == programs[1].key
     assert np.abs(shown(own, gain=0.25) - PICTURE[..., :3] * 0.25).max() < 1e-6
     turned = recipe({"b": "below", "m": ("multiply", {"b": 0.5})}, ["b.out > m.a"], "m.out")
-    inside = moved(effect(turned), "l", "m.b", 0.75)
+    inside = moved(effect(turned), address("l", "m.b"), 0.75)
     assert has_same_form(effect(turned), inside)
     assert inside.layers[0].recipe is not None
     assert inside.layers[0].recipe.nodes[1].set["b"] == 0.75
-    assert not has_same_form(one, moved(one, "l", "layer:blend", "screen"))
+    assert not has_same_form(one, moved(one, address("l", "layer:blend"), "screen"))
     graded = Effect(name="t", layers=[grade("g", LookupRef("0" * 64)), fill("f", "#102030")])
-    assert has_same_form(graded, moved(graded, "g", "strength", 0.1))
-    assert has_same_form(graded, moved(graded, "f", "colour", "#405060"))
-    assert not has_same_form(graded, moved(graded, "f", "colour", "#40506080"))
-    assert not has_same_form(graded, moved(graded, "g", "lookup", {"asset": "1" * 64}))
-    assert not has_same_form(graded, moved(graded, "g", "interpolation", "trilinear"))
+    assert has_same_form(graded, moved(graded, address("g", "strength"), 0.1))
+    assert has_same_form(graded, moved(graded, address("f", "colour"), "#405060"))
+    assert not has_same_form(graded, moved(graded, address("f", "colour"), "#40506080"))
+    assert not has_same_form(graded, moved(graded, address("g", "lookup"), {"asset": "1" * 64}))
+    assert not has_same_form(graded, moved(graded, address("g", "interpolation"), "trilinear"))
     assert set_control(effect(turned), "Own.m.b=0.1").layers[0].recipe.nodes[1].set["b"] == 0.1  # type: ignore[union-attr]
     with pytest.raises(BadEffect, match="outside"):
-        moved(one, "l", "gain", 9.0)
+        moved(one, address("l", "gain"), 9.0)
 
 
 @pytest.mark.parametrize("kind", shipped())

@@ -48,7 +48,11 @@ def test_moves_show_and_paused_frames_are_lossless(served: Served) -> None:
         socket.send(json.dumps({"type": "view", "playing": False, "frame": 7}))
         assert (frame(socket, lossless=True, frame=7) == [255, 0, 0]).all()
         for n, colour in enumerate(["#00ff00", "#123456"], 1):
-            socket.send(json.dumps({"type": "move", "layer": "a", "control": "colour", "value": colour, "serial": n}))
+            socket.send(
+                json.dumps(
+                    {"type": "move", "at": {"layer": "a", "part": "control", "name": "colour"}, "value": colour, "serial": n}
+                )
+            )
         assert (frame(socket, lossless=True, serial=2) == [0x12, 0x34, 0x56]).all()
 
 
@@ -75,7 +79,9 @@ def test_nonsense_is_answered_and_the_stream_goes_on(served: Served) -> None:
             {"kind": "lookup-grade", "id": "g", "name": "Grade", "values": {"lookup": {"asset": "a" * 64}}}
         ]
         socket.send(json.dumps(missing))
-        socket.send(json.dumps({"type": "move", "layer": "gone", "control": "layer:opacity", "value": 1, "serial": 1}))
+        socket.send(
+            json.dumps({"type": "move", "at": {"layer": "gone", "part": "layer", "name": "opacity"}, "value": 1, "serial": 1})
+        )
         socket.send(b"no text")
         troubles = 0
         while troubles < 7:
@@ -120,7 +126,11 @@ def test_moves_made_while_a_build_runs_are_not_lost(served: Served) -> None:
     with opened(served) as socket:
         socket.send(json.dumps({"type": "view", "playing": False, "frame": 3}))
         socket.send(json.dumps({**show, "serial": 1}))
-        socket.send(json.dumps({"type": "move", "layer": "top", "control": "colour", "value": "#00ff00", "serial": 2}))
+        socket.send(
+            json.dumps(
+                {"type": "move", "at": {"layer": "top", "part": "control", "name": "colour"}, "value": "#00ff00", "serial": 2}
+            )
+        )
         assert (frame(socket, serial=2, lossless=True) == [0, 255, 0]).all()
 
 

@@ -10,6 +10,7 @@ from collections.abc import Awaitable, Callable
 from pathlib import Path
 
 from sunglaze.core.colour.cube_file import write_cube
+from sunglaze.core.effect.address import address
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.server.rendering import supervisor as supervising
 from sunglaze.server.rendering.messages import Acknowledge, Leave, Move, Reply, SetEffects, View
@@ -138,7 +139,7 @@ def test_nobody_waits_for_a_process_that_hangs(tmp_path: Path) -> None:
         os.kill(supervisor._process.pid or 0, signal.SIGSTOP)
         began = time.monotonic()
         for number in range(3000):
-            supervisor.send(Move(viewer, "layer", f"control {number % 900}", [0.5] * 50, number))
+            supervisor.send(Move(viewer, address("layer", f"control {number % 900}"), [0.5] * 50, number))
         # By its own patience a watch sees the hang after 6 s; whoever waited for the pipe would wait as long.
         assert time.monotonic() - began < supervising.PATIENCE / 2
         await until(replies, lambda header: header["type"] == "restarted")
@@ -177,7 +178,7 @@ def passed_on(*requests: object) -> list[object]:
 
 
 def test_newer_words_take_the_place_of_older_ones() -> None:
-    moves = [Move(1, "l", "c", value, serial) for serial, value in enumerate((0.1, 0.2, 0.3))]
+    moves = [Move(1, address("l", "c"), value, serial) for serial, value in enumerate((0.1, 0.2, 0.3))]
     assert passed_on(*moves) == [moves[-1]]
     assert passed_on(View(1, bare=True, wipe=0.5), View(1, wipe=0.2)) == [View(1, bare=True, wipe=0.2)]
     assert passed_on(*[Acknowledge(1, "frame")] * 3, Acknowledge(1, "tiles")) == [
@@ -186,13 +187,13 @@ def test_newer_words_take_the_place_of_older_ones() -> None:
     ]
     # A move that came before an effect is in it: made again behind it, it would turn the control back.
     effect = SetEffects(1, bare(), serial=9)
-    assert passed_on(moves[0], Move(2, "l", "c", 0.5, 1), effect) == [Move(2, "l", "c", 0.5, 1), effect]
+    assert passed_on(moves[0], Move(2, address("l", "c"), 0.5, 1), effect) == [Move(2, address("l", "c"), 0.5, 1), effect]
     assert passed_on(effect, moves[0]) == [effect, moves[0]]
     assert passed_on(effect, moves[0], View(1, bare=True), Leave(1)) == [Leave(1)]
 
 
 def test_what_waits_is_bounded_and_no_word_but_moves_is_dropped() -> None:
-    many = [Move(1, "l", f"c{n}", 0.0, n) for n in range(3 * MOST_WAITING)]
+    many = [Move(1, address("l", f"c{n}"), 0.0, n) for n in range(3 * MOST_WAITING)]
     waiting = passed_on(View(1, bare=True), *many, SetEffects(2, bare()))
     assert len(waiting) == MOST_WAITING
     assert View(1, bare=True) in waiting

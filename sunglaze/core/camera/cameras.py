@@ -137,6 +137,7 @@ class Own:
         return self.footage.words
 
     def frame(self, number: int) -> Words:
+        """As Camera has it."""
         shown = self._shown(number)
         return CACHE.get((self._plays, shown), lambda: self._made(shown), group=self._plays)
 

@@ -43,10 +43,10 @@ from sunglaze.core.camera.takes import WIDTH, place, take
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.face.pose import Pose
 from sunglaze.core.face.seen import seen_face
+from sunglaze.core.material.files import Bytes
 from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words
 
-Bytes = NDArray[np.uint8]
 SCRIPTS: dict[str, str] = {
     "talk": "Talks and turns", "open": "Opens the mouth", "near": "Leans in, goes far away",
     "edges": "To each edge, out and back",
@@ -235,7 +235,8 @@ class StandIn:
         )
 
     def warped(self, pixels: NDArray[Any], to_screen: NDArray[np.float64], exact: bool = False) -> NDArray[Any]:
-        """A picture of a take or place as it stands on the screen; `exact`: without mixing neighbours."""
+        """A picture of a take or place as it stands on the screen; `exact`: without mixing neighbours. `pixels`: (rows,
+        columns) or (rows, columns, channels); `to_screen`: (2, 3)."""
         how = cv2.INTER_NEAREST if exact else cv2.INTER_LINEAR
         centred = _centred(to_screen)
         return np.asarray(cv2.warpAffine(pixels, centred, (self.width, self.height), flags=how))

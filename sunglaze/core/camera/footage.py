@@ -11,12 +11,10 @@ from typing import Any
 import av
 import numpy as np
 from av.video.reformatter import Colorspace
-from numpy.typing import NDArray
 
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import MOST_PIXELS, eight_bits, read_picture
+from sunglaze.core.material.files import MOST_PIXELS, Bytes, eight_bits, read_picture
 
-Pixels = NDArray[np.uint8]
 MOST_SECONDS = 120.0
 LAST_SECONDS = 1 / 30
 """How long the last picture of a clip is shown, of which a file says nothing."""
@@ -36,7 +34,7 @@ class Footage:
         self._file = len(data)
         self.damaged: set[int] = set()
         self._clip: _Clip | None = None
-        self._still: Pixels | None = None
+        self._still: Bytes | None = None
         try:
             self._still = eight_bits(read_picture(data).pixels)[:, :, :3]
             self.format = "picture"
@@ -56,7 +54,7 @@ class Footage:
             return 0
         return max(0, bisect.bisect_right(self.times, seconds % self.seconds + 1e-6) - 1)
 
-    def picture(self, number: int) -> Pixels:
+    def picture(self, number: int) -> Bytes:
         """A picture (height, width, 3), red first, turned as its file says; the last good one where it cannot be decoded, which
         `damaged` notes. IndexError where there is none of this number."""
         if self._still is not None:
@@ -129,14 +127,14 @@ class _Clip:
         self._frames: Any = None
         self._ahead: Any = None
         self._next = -1
-        self._recent: tuple[int, Pixels] | None = None
+        self._recent: tuple[int, Bytes] | None = None
         self._blank = np.zeros((stream.height, stream.width, 3), np.uint8)
 
-    def last_good(self) -> Pixels:
+    def last_good(self) -> Bytes:
         """The picture that was decoded last; black where none was."""
         return self._recent[1] if self._recent else self._blank
 
-    def picture(self, number: int) -> Pixels:
+    def picture(self, number: int) -> Bytes:
         if self._recent and self._recent[0] == number:
             return self._recent[1]
         if self._frames is None or number != self._next:
@@ -168,7 +166,7 @@ class _Clip:
             raise Undecoded(f"picture {number} of the clip cannot be decoded")
         return frame
 
-    def _upright(self, frame: Any) -> Pixels:
+    def _upright(self, frame: Any) -> Bytes:
         """What a file does not say of its colours is as common practice has it: BT.709 from 720 rows on, else BT.601."""
         space = _SPACES.get(str(getattr(frame.colorspace, "name", frame.colorspace)).lower())
         space = space or (Colorspace.ITU709 if min(frame.width, frame.height) >= _HD_ROWS else Colorspace.ITU601)

@@ -39,6 +39,7 @@ class Light:
     corners: float = 0.08
 
     def numbers(self) -> NDArray[np.float32]:
+        """Key, sky and rim, three numbers each, times the exposure (9), float32."""
         return np.array([*self.key, *self.sky, *self.rim], np.float32) * np.float32(self.exposure)
 
 
@@ -95,6 +96,7 @@ def compose(place: NDArray[np.uint16], figures: Sequence[Standing], light: Light
     the dark. The noise is the frame's own, and the same whenever it is made. Alpha of the words is the mask.
 
     `place`: of `lit_place`. `figures`: those behind first.
+    (rows, columns, 3).
     """
     height, width = place.shape[1:3]
     amounts = (light.numbers().reshape(3, 3) * FULL_LIGHTS[:, None]).ravel()

@@ -18,6 +18,8 @@ import numpy as np
 from cachetools import FIFOCache
 from numpy.typing import NDArray
 
+from sunglaze.core.material.files import Bytes
+
 ASSETS = Path(__file__).parent / "assets" / "cast"
 WIDTH, HEIGHT, RATE = 720, 960, 30
 LIGHT_NAMES = ("key", "sky", "rim")
@@ -35,7 +37,6 @@ MOUTHS = 5
 """Steps of the mouth, shut to wide open, at which the face's points are known."""
 RECENT = 12
 """Frames of takes that are held, of all together: two performers, and the next frame of each."""
-Bytes = NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,7 @@ class TakeFrame:
 
     @property
     def material(self) -> Bytes:
+        """What each pixel shows (height, width), by performer/labels.py; 0 for nobody."""
         return np.asarray(self.label >> 4, np.uint8)
 
 
@@ -71,6 +73,8 @@ class Film:
         self._next = -1
 
     def frame(self, number: int) -> av.VideoFrame:
+        """A frame of the film, decoded. Going on by one is quick; elsewhere it decodes from the whole one before. Raises
+        IndexError beyond its end."""
         if self._frames is None or number != self._next:
             base = self._stream.time_base
             assert base is not None
@@ -122,6 +126,7 @@ class Take:
 
     @property
     def length(self) -> int:
+        """How many frames it has."""
         return len(self.truth)
 
     def frame(self, number: int) -> TakeFrame:

@@ -42,7 +42,7 @@ class Track:
         return [np.array(face, np.float64) * (width, height, width) for face in self.faces]
 
     def person(self) -> Mask:
-        """(height, width), of the mask's own size."""
+        """(height, width), of the mask's own size. Raises BadFile where the mask is no PNG."""
         mask = cv2.imdecode(np.frombuffer(self.mask, np.uint8), cv2.IMREAD_GRAYSCALE)
         if mask is None:
             raise BadFile("a mask of the tracks is no PNG")
@@ -72,6 +72,7 @@ def checked(mask: bytes, faces: list[list[list[float]]]) -> Track:
 
 
 def write_tracks(tracks: Tracks, pictures: int) -> bytes:
+    """An archive of tracks, as read_tracks takes it. `pictures`: how many the footage has."""
     room = io.BytesIO()
     faces = {str(number): track.faces for number, track in sorted(tracks.items()) if track.faces}
     page = {"format": FORMAT, "version": VERSION, "pictures": pictures, "faces": faces}

@@ -53,7 +53,7 @@ def _fraction(plain: Any) -> bool:
 
 
 def curve_at(points: Points, x: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The curve's height at places; level beyond its ends."""
+    """The curve's height at places; level beyond its ends. `x` of any shape (n, ...)."""
     px, py = (np.array(column) for column in zip(*points, strict=True))
     h, slopes = np.diff(px), np.diff(py) / np.diff(px)
     m = np.zeros_like(py)

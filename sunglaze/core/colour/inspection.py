@@ -41,6 +41,7 @@ class Inspection:
     stored_as: str
 
     def as_dict(self) -> dict[str, Any]:
+        """The facts as JSON has them."""
         return asdict(self)
 
 

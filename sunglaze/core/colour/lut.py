@@ -34,10 +34,12 @@ class Lut:
 
     @property
     def is_cube(self) -> bool:
+        """Whether it is a cube; else it is three curves."""
         return self.table.ndim == 4
 
     @property
     def has_unit_domain(self) -> bool:
+        """Whether its inputs are 0 to 1."""
         return self.domain_min == (0.0, 0.0, 0.0) and self.domain_max == (1.0, 1.0, 1.0)
 
     @cached_property

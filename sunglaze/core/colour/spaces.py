@@ -13,17 +13,21 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 SRGB_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
+CUT, CUT_LINEAR = 0.04045, 0.0031308
+"""Below which sRGB is a line, of encoded values and of light."""
+SLOPE, OFFSET, FACTOR, POWER = 12.92, 0.055, 1.055, 2.4
+"""Of the line; of the curve above: ((encoded + OFFSET) / FACTOR) ** POWER."""
 WHITE = np.array([0.95047, 1.0, 1.08883])
 
 
 def linear(srgb: NDArray[Any]) -> NDArray[Any]:
-    """Encoded 0 to 1 to linear light 0 to 1."""
-    return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4)
+    """Encoded 0 to 1 to linear light 0 to 1. Of any shape (..., 3)."""
+    return np.where(srgb <= CUT, srgb / SLOPE, ((np.maximum(srgb, 0) + OFFSET) / FACTOR) ** POWER)
 
 
 def encoded(light: NDArray[Any]) -> NDArray[Any]:
-    """Linear light 0 to 1 to encoded 0 to 1, in the precision given."""
-    return np.where(light <= 0.0031308, light * 12.92, 1.055 * np.maximum(light, 0.0031308) ** (1 / 2.4) - 0.055)
+    """Linear light 0 to 1 to encoded 0 to 1, in the precision given. Of any shape (..., 3)."""
+    return np.where(light <= CUT_LINEAR, light * SLOPE, FACTOR * np.maximum(light, CUT_LINEAR) ** (1 / POWER) - OFFSET)
 
 
 def srgb_to_lab(srgb: Array) -> Array:

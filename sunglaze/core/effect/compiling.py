@@ -11,10 +11,11 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
-from sunglaze.core.effect.document import DRIVE, MASK, OPACITY, OWN, Effect, Layer
+from sunglaze.core.effect.address import DRIVE, MASK
+from sunglaze.core.effect.document import OPACITY, OWN, Effect, Layer
 from sunglaze.core.effect.literals import Known, Material, same_form, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
-from sunglaze.core.effect.recording import Given, Recorder, inputs_of, kind_set, result_of
+from sunglaze.core.effect.recording import Recorder, Typed, inputs_of, kind_set, result_of
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
@@ -131,32 +132,33 @@ def record_mask(layer: Layer, scene: Scene, known: Known) -> Recorder:
     return Recorder(layer.mask_graph, given, scene, prefix, known, False)
 
 
-def _controls(layer: Layer, scene: Scene, known: Known) -> dict[str, Given]:
+def _controls(layer: Layer, scene: Scene, known: Known) -> dict[str, Typed]:
     """What a layer's controls give its recipe: what they stand at, or what drives them."""
     return _given(layer, layer.controls_set(), f"{layer.id}.", known) | _driven(layer, layer.controls(), "", scene, known)
 
 
-def _driven(layer: Layer, ports: list[Port], before: str, scene: Scene, known: Known) -> dict[str, Given]:
+def _driven(layer: Layer, ports: list[Port], before: str, scene: Scene, known: Known) -> dict[str, Typed]:
     """What moves by itself among these, held to its range; `before` stands before their names where drives are named."""
     given = {}
     for port in ports:
         drive = layer.drives.get(before + port.name)
-        if drive is not None:
-            recorder = Recorder(drive.graph, {}, scene, f"{layer.id}.{DRIVE}{before}{port.name}", known, True)
-            moving = recorder.output("drive.out").symbol
+        if drive is not None and drive.graph is not None:
+            prefix = f"{layer.id}.{DRIVE}{before}{port.name}"
+            given_it = _given(layer, drive.controls_set(), f"{prefix}:", known)
+            moving = result_of(Recorder(drive.graph, given_it, scene, prefix, known, False), "number")
             low, high = port.kind.low, port.kind.high
-            given[port.name] = Given(moving if low is None or high is None else clamp(moving, low, high), "number")
+            given[port.name] = Typed(moving if low is None or high is None else clamp(moving, low, high), "number")
     return given
 
 
-def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Given]:
+def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Typed]:
     given = {}
     for port, plain in controls:
         if plain is None:
             continue
         try:
             made = symbol(port.kind, plain, f"{prefix}{port.name}", known)
-            given[port.name] = Given(made, kind_set(port.kind, made))
+            given[port.name] = Typed(made, kind_set(port.kind, made))
         except BadEffect as error:
             raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
     return given
@@ -191,7 +193,7 @@ def has_same_form(before: Effect, after: Effect) -> bool:
                 one.light,
                 one.recipe is None,
                 one.mask and one.mask.kind,
-                {control: drive.node for control, drive in one.drives.items()},
+                {control: drive.kind for control, drive in one.drives.items()},
             )
             for one in effect.layers
         ]

@@ -9,29 +9,23 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
 from sunglaze.core.effect.literals import LookupRef, check, fits, lookup_ref
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
-from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, in_words
+from sunglaze.core.effect.recipe import Plain, Recipe, in_words
 from sunglaze.core.effect.recording import ports, settings
-from sunglaze.core.effect.shipped import mask_recipes, shipped
+from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.blend import MODES
-from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
-from sunglaze.core.nodes.types import Type
+from sunglaze.core.nodes.types import TRAITS, Type
 
 FORMAT: Final = "sun-glaze/effect"
-VERSION: Final = 5
+VERSION: Final = 6
 MOST_LAYERS = 64
 MOST_EXPANDED = 2 * RECIPE_MOST
 """Nodes of an effect's own recipes together, groups taken apart: building so many takes seconds."""
 OWN: Final = "own"
-DRIVE: Final = "drive:"
-MASK: Final = "mask:"
-"""Before the name of a mask's control where those of a layer are named."""
-LAYER: Final = "layer:"
-"""Before the name of what every layer has (PARTS), so that no control of a recipe can hide it or be hidden by it."""
-
 Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
@@ -41,6 +35,8 @@ PARTS = ("on", "opacity", "blend", "light", "name")
 
 
 class Strict(BaseModel):
+    """Unknown fields are refused."""
+
     model_config = ConfigDict(extra="forbid")
 
 
@@ -58,19 +54,24 @@ class LayerMask(Strict):
 
 
 class Drive(Strict):
-    """What moves a control by itself: a node of the catalogue that gives a number from the time alone, and what is set on it."""
+    """What moves a control by itself: a shipped recipe that gives a number, and what its controls are set to."""
 
-    node: Literal["pulse", "wander", "time-ramp", "random-per-frame"]
+    kind: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
     values: dict[str, Plain] = Field(default_factory=dict)
 
     @property
-    def graph(self) -> Recipe:
-        """The drive as a recipe of one node."""
-        return Recipe(nodes=[RecipeNode(id="drive", kind=self.node, set=self.values)], result="drive.out")
+    def graph(self) -> Recipe | None:
+        """Its recipe; none where its kind is not known here."""
+        return drive_recipes().get(self.kind)
+
+    def controls_set(self) -> list[tuple[Port, Any]]:
+        """Its controls and what they stand at."""
+        return _standing(drive_controls(self.kind), self.values) if self.graph else []
 
     @model_validator(mode="after")
     def _values_fit(self) -> Drive:
-        _check_values(f"a {self.node}", list(CATALOGUE[self.node].inputs), self.values)
+        if self.kind in drive_recipes():
+            _check_values(f"a {drive_recipes()[self.kind].name.lower()}", drive_controls(self.kind), self.values)
         return self
 
 
@@ -82,7 +83,14 @@ def shipped_controls(kind: str) -> list[Port]:
 
 @cache
 def mask_controls(kind: str) -> list[Port]:
+    """The controls of a kind of mask."""
     return ports(mask_recipes()[kind])
+
+
+@cache
+def drive_controls(kind: str) -> list[Port]:
+    """The controls of a kind of drive."""
+    return ports(drive_recipes()[kind])
 
 
 class Layer(Strict):
@@ -133,6 +141,7 @@ class Layer(Strict):
         return self.recipe if self.kind == OWN else shipped().get(self.kind)
 
     def controls(self) -> list[Port]:
+        """The layer's controls; none where its kind is not known here."""
         if self.kind in shipped():
             return shipped_controls(self.kind)
         return ports(self.recipe) if self.kind == OWN and self.recipe is not None else []
@@ -145,10 +154,11 @@ class Layer(Strict):
         """What can be driven: the layer's numbers, its opacity, and its mask's numbers by mask:NAME."""
         found = {port.name: port for port in [*self.controls(), OPACITY]}
         found |= {f"{MASK}{port.name}": port for port, _ in self.mask_set()}
-        return {name: port for name, port in found.items() if port.kind.name in ("number", "mask") or _is_number(port)}
+        return {name: port for name, port in found.items() if TRAITS[port.kind.name].driven or _is_number(port)}
 
     @property
     def mask_graph(self) -> Recipe | None:
+        """The recipe of its mask; none where it has none, or one of a kind that is not known here."""
         return mask_recipes().get(self.mask.kind) if self.mask else None
 
     def mask_set(self) -> list[tuple[Port, Any]]:
@@ -160,7 +170,7 @@ class Layer(Strict):
         found = [(f"{self.id}.{port.name}", port, plain) for port, plain in self.controls_set()]
         found += [(f"{self.id}.{MASK}{port.name}", port, plain) for port, plain in self.mask_set()]
         for control, drive in self.drives.items():
-            found += settings(drive.graph, f"{self.id}.{DRIVE}{control}", True)
+            found += [(f"{self.id}.{DRIVE}{control}:{port.name}", port, plain) for port, plain in drive.controls_set()]
         if self.mask_graph is not None:
             found += settings(self.mask_graph, f"{self.id}.{MASK}", False)
         if self.graph is not None:
@@ -180,7 +190,7 @@ class Effect(Strict):
     """A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
-    version: Literal[5] = VERSION
+    version: Literal[6] = VERSION
     name: Name
     layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
     groups: list[LayerGroup] = Field(default_factory=list, max_length=MOST_LAYERS)
@@ -268,11 +278,23 @@ def _check_values(what: str, known: list[Port], values: dict[str, Plain]) -> Non
 def migrated(plain: dict[str, Any]) -> dict[str, Any]:
     """A document of an older version in the words of this one."""
     version = plain.get("version")
-    if version not in (1, 2, 3, 4) or not isinstance(plain.get("layers") or [], list):
+    if version not in (1, 2, 3, 4, 5) or not isinstance(plain.get("layers") or [], list):
         return plain
-    # Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers, 5 layer:opacity.
+    # Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers, 5 layer:opacity,
+    # 6 drives by their recipe's kind.
     renewed = [_renewed(layer, version) if isinstance(layer, dict) else layer for layer in plain.get("layers") or []]
     return {**plain, "version": VERSION, "layers": renewed}
+
+
+def _renamed(drive: Any) -> Any:
+    """A drive of before version 6, which was named by its node."""
+    if not isinstance(drive, dict) or "node" not in drive:
+        return drive
+    renamed = {"kind": drive["node"], **{name: value for name, value in drive.items() if name != "node"}}
+    if isinstance(renamed.get("values"), dict):
+        # Of a ramp, when it begins was wired in recipes; set on a drive it meant nothing that an artist could see.
+        renamed["values"] = {name: value for name, value in renamed["values"].items() if name != "since"}
+    return renamed
 
 
 def _renewed(layer: dict[str, Any], version: int) -> dict[str, Any]:
@@ -280,8 +302,9 @@ def _renewed(layer: dict[str, Any], version: int) -> dict[str, Any]:
         common = {k: v for k, v in layer.items() if k in (*PARTS, "id", "kind")}
         layer = {**common, "values": {k: v for k, v in layer.items() if k not in common and v is not None}}
     drives = layer.get("drives")
-    if isinstance(drives, dict) and "opacity" in drives:
-        layer = {**layer, "drives": {OPACITY.name if name == "opacity" else name: drive for name, drive in drives.items()}}
+    if isinstance(drives, dict):
+        renamed = {OPACITY.name if name == "opacity" and version < 5 else name: drive for name, drive in drives.items()}
+        layer = {**layer, "drives": {name: _renamed(drive) for name, drive in renamed.items()}}
     values = layer.get("values")
     if not isinstance(values, dict) or version > 3:
         return layer
@@ -316,36 +339,34 @@ def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
         raise BadEffect("the effect is nested too deeply") from None
 
 
-def moved(effect: Effect, layer_id: str, control: str, plain: Any) -> Effect:
-    """The effect with a control of a layer at a value: one of its recipe's, layer:PART of what every layer has, mask:NAME,
-    drive:CONTROL:NAME, or NODE.INPUT of an own recipe. Raises BadEffect; what is not there (any more) is left."""
+def moved(effect: Effect, at: Address, plain: Any) -> Effect:
+    """The effect with what lies at an address at a value. Raises BadEffect; what is not there (any more) is left."""
     dumped = effect.model_dump(by_alias=True)
-    layer = next((one for one in dumped["layers"] if one["id"] == layer_id), None)
+    layer = next((one for one in dumped["layers"] if one["id"] == at.layer), None)
     if layer is None:
         return effect
-    if control.startswith(LAYER):
-        if control.removeprefix(LAYER) not in PARTS:
-            raise BadEffect(f"a layer has no '{control}'; it has {', '.join(LAYER + part for part in PARTS)}")
-        layer[control.removeprefix(LAYER)] = plain
-    elif control.startswith(DRIVE):
-        driven, _, name = control.removeprefix(DRIVE).rpartition(":")
-        if driven in layer["drives"]:
-            layer["drives"][driven]["values"][name] = plain
-    elif control.startswith(MASK):
+    if at.part == "layer":
+        if at.name not in PARTS:
+            raise BadEffect(f"a layer has no '{at.text}'; it has {', '.join(LAYER + part for part in PARTS)}")
+        layer[at.name] = plain
+    elif at.part == "drive":
+        if at.of in layer["drives"]:
+            layer["drives"][at.of]["values"][at.name] = plain
+    elif at.part == "mask":
         if layer["mask"]:
-            layer["mask"]["values"][control.removeprefix(MASK)] = plain
-    elif "." in control and layer["recipe"]:
-        node_id, _, name = control.partition(".")
-        for node in layer["recipe"]["nodes"]:
-            if node["id"] == node_id:
-                node["set"][name] = plain
+            layer["mask"]["values"][at.name] = plain
+    elif at.part == "node":
+        for node in (layer["recipe"] or {}).get("nodes", []):
+            if node["id"] == at.of:
+                node["set"][at.name] = plain
     else:
-        layer["values"][control] = plain
+        layer["values"][at.name] = plain
     return parse_effect(dumped)
 
 
 def set_control(effect: Effect, assignment: str) -> Effect:
-    """The effect with one control set by `LAYER.CONTROL=VALUE`; LAYER is an id, a name or a place counted from 1."""
+    """The effect with one control set by `LAYER.CONTROL=VALUE`; LAYER is an id, a name or a place counted from 1. Raises
+    BadEffect."""
     target, equals, text = assignment.partition("=")
     # A node's input is written LAYER.NODE.INPUT; names of layers may hold points, too.
     for cut in [n for n, letter in enumerate(target) if letter == "."][::-1]:
@@ -369,7 +390,7 @@ def set_control(effect: Effect, assignment: str) -> Effect:
     is_text = control in (f"{LAYER}blend", f"{LAYER}light", f"{LAYER}name") or (
         control in ports_of and ports_of[control].kind.name in ("colour", "choice")
     )
-    return moved(effect, found.id, control, text if is_text else _plain(text))
+    return moved(effect, address(found.id, control), text if is_text else _plain(text))
 
 
 def _plain(text: str) -> Any:

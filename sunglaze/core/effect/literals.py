@@ -75,6 +75,7 @@ class Material:
 
     @property
     def known(self) -> Known:
+        """What recording asks of this material."""
         return Known({ref: LutForm(lut.is_cube, lut.has_unit_domain) for ref, lut in self.luts.items()}, frozenset(self.pictures))
 
 
@@ -180,7 +181,8 @@ def uniforms_of(kind: Type, plain: Any, name: str) -> dict[str, float]:
 
 
 def symbol(kind: Type, plain: Any, name: str | None, known: Known) -> Symbol:
-    """What is set as a symbol: uniforms under `name`, which turning moves without a new build, or constants without one."""
+    """What is set as a symbol: uniforms under `name`, which turning moves without a new build, or constants without one. Raises
+    BadEffect for material that is not there."""
     if kind.name in ("choice", "stage"):
         return plain
     if kind.name == "text":

@@ -10,8 +10,10 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import MaterialX as mx
+import numpy as np
 from pydantic import ValidationError
 
+from sunglaze.core.colour.spaces import encoded, linear
 from sunglaze.core.effect.literals import Known, colour_parts
 from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, Wire, ends, in_words
 from sunglaze.core.effect.recording import Recorder
@@ -98,14 +100,6 @@ class Imported:
     left_out: list[str]
 
 
-def _linear(c: float) -> float:
-    return c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4
-
-
-def _encoded(c: float) -> float:
-    return c * 12.92 if c <= 0.0031308 else 1.055 * c ** (1 / 2.4) - 0.055
-
-
 def _upwards(kind: str, name: str, plain: Any) -> Any:
     """A place or turn that is set, with v running the other way. Its own opposite."""
     if kind != "place" or not isinstance(plain, list | int | float):
@@ -180,7 +174,7 @@ def _kind_of(plain: Any) -> str:
 def _write(element: Any, name: str, kind: str, plain: Any) -> None:
     if kind == "colour":
         r, g, b, a = colour_parts(plain)
-        numbers: list[Any] = [_linear(r), _linear(g), _linear(b), a]
+        numbers: list[Any] = [*linear(np.array([r, g, b])).tolist(), a]
     elif kind == "boolean":
         numbers = ["true" if plain else "false"]
     else:
@@ -280,7 +274,7 @@ def _read(given: Any) -> Plain:
     if kind == "integer" and numbers:
         return int(numbers[0])
     if kind in ("color3", "color4") and len(numbers) in (3, 4):
-        return [*(_encoded(max(0.0, c)) for c in numbers[:3]), *numbers[3:]]
+        return [*encoded(np.maximum(numbers[:3], 0.0)).tolist(), *numbers[3:]]
     if kind == "float" and numbers:
         return numbers[0]
     return list(numbers) if kind.startswith("vector") and len(numbers) in (2, 3, 4) else None

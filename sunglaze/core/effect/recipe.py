@@ -42,6 +42,8 @@ Plain = Annotated[str | bool | int | float | list[Any] | dict[str, Any] | None, 
 
 
 class Strict(BaseModel):
+    """Unknown fields are refused."""
+
     model_config = ConfigDict(extra="forbid")
 
 
@@ -60,6 +62,7 @@ class RecipeNode(Strict):
 
     @property
     def title(self) -> str:
+        """Its own name, or its kind."""
         return self.name or self.kind
 
 
@@ -75,7 +78,8 @@ class RecipeInput(Strict):
     """What a recipe is given from outside: a control of its layer, or an input of its group. It feeds `to`, NODE.INPUT each.
 
     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
-    of the first input it feeds. `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
+    of the first input it feeds. `driven`: of a drive, an end between which it moves a control, whose unit and range it then has.
+    `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
     """
 
     id: Id
@@ -87,6 +91,7 @@ class RecipeInput(Strict):
     step: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] | None = None
     unit: Annotated[str, Field(max_length=40)] | None = None
     also: dict[Id, Plain] = Field(default_factory=dict)
+    driven: bool = False
     help: Annotated[str, Field(max_length=2000)] = ""
 
     @model_validator(mode="after")
@@ -97,6 +102,7 @@ class RecipeInput(Strict):
 
     @property
     def shown(self) -> str:
+        """Its title, or its id in words."""
         return self.title or self.id.replace("_", " ").replace("-", " ").capitalize()
 
 
@@ -183,6 +189,7 @@ class Recipe(Strict):
         return self
 
     def node(self, identity: str) -> RecipeNode | None:
+        """The node of this id; none where there is none."""
         return next((n for n in self.nodes if n.id == identity), None)
 
 

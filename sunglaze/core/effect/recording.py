@@ -23,7 +23,7 @@ NAMED = ("lookup", "curves", "hues", "text")
 
 
 @dataclass(frozen=True)
-class Given:
+class Typed:
     """A symbol with the name of its type."""
 
     symbol: Symbol
@@ -89,7 +89,7 @@ class Recorder:
     def __init__(
         self,
         recipe: Recipe,
-        given: Mapping[str, Given],
+        given: Mapping[str, Typed],
         scene: Scene,
         prefix: str,
         known: Known,
@@ -99,7 +99,7 @@ class Recorder:
         self.recipe, self.given, self.scene, self.prefix = recipe, given, scene, prefix
         self.known, self.turnable, self.path = known, turnable, path
         self.faults: list[Fault] = []
-        self.done: dict[str, dict[str, Given] | None] = {}
+        self.done: dict[str, dict[str, Typed] | None] = {}
         self._below: p.Picture | None = None
         self.wired: dict[str, str] = {}
         self.fed: dict[str, RecipeInput] = {}
@@ -107,6 +107,7 @@ class Recorder:
         self._wires()
 
     def fault(self, message: str, node: str | None = None, name: str | None = None, stops: bool = True) -> None:
+        """Note a fault of the recipe, of a node, or of one of its inputs."""
         self.faults.append(Fault(path=list(self.path), node=node, input=name, message=message, stops=stops))
 
     def _wires(self) -> None:
@@ -137,7 +138,7 @@ class Recorder:
         """The nodes that wires lead from to this one."""
         return [ends(source)[0] for target, source in self.wired.items() if ends(target)[0] == identity]
 
-    def outputs(self, identity: str) -> dict[str, Given]:
+    def outputs(self, identity: str) -> dict[str, Typed]:
         """What a node gives, by output. Raises _Missing where it gives nothing."""
         stack: list[str] = [identity]
         on_the_way: list[str] = []
@@ -169,7 +170,7 @@ class Recorder:
             raise _Missing(identity)
         return found
 
-    def try_outputs(self, identity: str) -> dict[str, Given] | None:
+    def try_outputs(self, identity: str) -> dict[str, Typed] | None:
         """What a node gives, or none; why is among the faults."""
         try:
             return self.outputs(identity)
@@ -181,7 +182,7 @@ class Recorder:
         entry = CATALOGUE.get(node.kind) if node else None
         return (node.name if node and node.name else entry.title if entry else identity) or identity
 
-    def _record(self, identity: str) -> dict[str, Given] | None:
+    def _record(self, identity: str) -> dict[str, Typed] | None:
         node = self.recipe.node(identity)
         assert node is not None
         known = inputs_on(self.recipe, node)
@@ -200,17 +201,17 @@ class Recorder:
         given = {port.name: self._input(node, port) for port in known}
         if any(f.stops for f in self.faults[before:]) or any(g is None for g in given.values()):
             return None
-        ready: dict[str, Given] = {name: g for name, g in given.items() if g is not None}
+        ready: dict[str, Typed] = {name: g for name, g in given.items() if g is not None}
         try:
             return self._group(node, ready) if node.kind.startswith(GROUP) else self._entry(node, ready)
         except BadEffect as error:
             self.fault(f"'{self._title(identity)}': {error}", identity)
             return None
 
-    def _input(self, node: RecipeNode, port: Port) -> Given | None:
+    def _input(self, node: RecipeNode, port: Port) -> Typed | None:
         """What an input is given: by a wire, from outside, as it is set, or by default. None where nothing comes."""
         address = f"{node.id}.{port.name}"
-        found: Given | None = None
+        found: Typed | None = None
         if address in self.wired:
             source, output = ends(self.wired[address])
             outputs = self.done.get(source)
@@ -238,7 +239,7 @@ class Recorder:
             plain, name = node.set[port.name], f"{self.prefix}.{node.id}.{port.name}" if self.turnable else None
         return self._plain(node, port, plain, name)
 
-    def _plain(self, node: RecipeNode, port: Port, plain: Any, name: str | None) -> Given | None:
+    def _plain(self, node: RecipeNode, port: Port, plain: Any, name: str | None) -> Typed | None:
         kind = port.kind
         if plain is None:
             return self.nothing(kind)
@@ -250,19 +251,19 @@ class Recorder:
         except BadEffect as error:
             self.fault(f"'{port.title}': {error}", node.id, port.name)
             return None
-        return Given(made, kind_set(kind, made))
+        return Typed(made, kind_set(kind, made))
 
-    def nothing(self, kind: Type) -> Given:
+    def nothing(self, kind: Type) -> Typed:
         """What an input is given where nothing is wired or set: what is below, or the drawn pixel's place."""
         if kind.name == "colour":
-            return Given(self.scene.below, "colour")
+            return Typed(self.scene.below, "colour")
         if kind.name == "picture":
-            return Given(self.below_picture(), "picture")
+            return Typed(self.below_picture(), "picture")
         if kind.name == "vec2":
-            return Given(p.here(), "vec2")
+            return Typed(p.here(), "vec2")
         if kind.name in ("asset", "text"):
-            return Given(p.asset_picture("none"), kind.name)
-        return Given(None, kind.name)
+            return Typed(p.asset_picture("none"), kind.name)
+        return Typed(None, kind.name)
 
     def below_picture(self) -> p.Picture:
         """What lies below as a picture. It is computed in any case: the layers above read it in place of what it holds."""
@@ -270,7 +271,7 @@ class Recorder:
             self._below = p.picture_of(self.scene.below, always=True)
         return self._below
 
-    def _entry(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
+    def _entry(self, node: RecipeNode, given: dict[str, Typed]) -> dict[str, Typed] | None:
         entry = CATALOGUE[node.kind]
         loose = [g.kind for port in entry.inputs if port.kind.name == "any" for g in [given[port.name]]]
         wide = widest(["colour" if k == "picture" else k for k in loose])
@@ -298,13 +299,13 @@ class Recorder:
             made = entry.record(arguments)
         if opacity is not None:
             made |= {o.name: rgba(made[o.name], opacity) for o in entry.outputs if o.kind.name == "any"}
-        return {o.name: Given(made[o.name], wide if o.kind.name == "any" else o.kind.name) for o in entry.outputs}
+        return {o.name: Typed(made[o.name], wide if o.kind.name == "any" else o.kind.name) for o in entry.outputs}
 
-    def _group(self, node: RecipeNode, given: dict[str, Given]) -> dict[str, Given] | None:
+    def _group(self, node: RecipeNode, given: dict[str, Typed]) -> dict[str, Typed] | None:
         group = self.recipe.groups[node.kind.removeprefix(GROUP)]
         inner = Recorder(group, given, self.scene, f"{self.prefix}.{node.id}", self.known, self.turnable, (*self.path, node.id))
         self.inner[node.id] = inner
-        found: dict[str, Given] = {}
+        found: dict[str, Typed] = {}
         complete = True
         for output in group.outputs:
             try:
@@ -314,7 +315,7 @@ class Recorder:
         self.faults += inner.faults
         return found if complete else None
 
-    def output(self, end: str) -> Given:
+    def output(self, end: str) -> Typed:
         """What comes out at NODE.OUTPUT. Raises _Missing."""
         node, name = ends(end)
         if self.recipe.node(node) is None:
@@ -334,7 +335,7 @@ def kind_set(kind: Type, made: Symbol) -> str:
     return f"vec{len(made)}" if isinstance(made, Vec) else "number"
 
 
-def result_of(recorder: Recorder, wanted: Literal["colour", "mask"] = "colour") -> Symbol:
+def result_of(recorder: Recorder, wanted: Literal["colour", "mask", "number"] = "colour") -> Symbol:
     """The colour (or mask) that a recipe gives, none where it gives nothing; why is among the recorder's faults."""
     result = recorder.recipe.result
     if result is None:

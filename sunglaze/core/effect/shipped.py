@@ -1,4 +1,4 @@
-"""Ready-made layers and masks: recipes that ship as documents beside this file."""
+"""Ready-made layers, masks and drives: recipes that ship as documents beside this file."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from sunglaze.core.effect.recipe import Recipe, read_recipe
 
 FOLDER = Path(__file__).parent / "recipes"
 MASKS = Path(__file__).parent / "masks"
+DRIVES = Path(__file__).parent / "drives"
 
 
 @cache
@@ -21,3 +22,9 @@ def shipped() -> dict[str, Recipe]:
 def mask_recipes() -> dict[str, Recipe]:
     """All kinds of masks of layers: recipes that give a mask."""
     return {path.stem: read_recipe(path.read_bytes()) for path in sorted(MASKS.glob("*.json"))}
+
+
+@cache
+def drive_recipes() -> dict[str, Recipe]:
+    """All that moves a control by itself: recipes that give a number."""
+    return {path.stem: read_recipe(path.read_bytes()) for path in sorted(DRIVES.glob("*.json"))}

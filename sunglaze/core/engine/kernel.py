@@ -17,11 +17,11 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from sunglaze.core.engine.machine import Given, MachineCode, machine_code
+from sunglaze.core.engine.machine import Arguments, MachineCode, machine_code
 from sunglaze.core.engine.stepping import Steps
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats
-from sunglaze.core.targets.llvm import Pixels, assembly
+from sunglaze.core.targets.llvm import PixelFormat, assembly
 from sunglaze.core.targets.llvm_reads import LANES
 from sunglaze.core.targets.memory import Surface, in_line
 from sunglaze.core.targets.tape import tape
@@ -36,14 +36,14 @@ USUAL_SECONDS = 6e-9
 _ready = threading.Lock()
 _PROCESSORS = os.cpu_count() or 1
 _pool = ThreadPoolExecutor(max_workers=_PROCESSORS, thread_name_prefix="rows")
-_cache: LRUCache[tuple[str, Pixels], Kernel] = LRUCache(KEPT)
+_cache: LRUCache[tuple[str, PixelFormat], Kernel] = LRUCache(KEPT)
 """Machine code and tapes by what they compute; to be used with `_ready` held."""
 
 
 class Kernel:
     """A pass that can be run: by machine code, or by steps where there is none (`quick`). Hold it as long as it may run."""
 
-    def __init__(self, one: Sweep, pixels: Pixels, code: bytes | None) -> None:
+    def __init__(self, one: Sweep, pixels: PixelFormat, code: bytes | None) -> None:
         self.pixels, self.shape, self.quick = pixels, one, code is None
         self._seconds_a_pixel = USUAL_SECONDS
         self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
@@ -62,6 +62,7 @@ class Kernel:
         `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
         order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads`: as many
         as pay where none are given; 1 runs on this thread.
+        Raises ValueError where what is given does not have the layout that the kernel was compiled for.
         """
         width, height = size
         words = self.shape.target is None and self.pixels == "bytes"
@@ -85,7 +86,7 @@ class Kernel:
             raise ValueError("there are too few slots")
         dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
         held = [table if _may_be_read(table) else in_line(table) for table in tables]
-        given = Given([surface for surface, _ in pictures], dims, out, slots, held, size)
+        given = Arguments([surface for surface, _ in pictures], dims, out, slots, held, size)
 
         usual = min(_PROCESSORS, int(width * height * self._seconds_a_pixel / LEAST_SECONDS))
         threads = max(1, min(threads or usual, height))
@@ -125,13 +126,13 @@ def _may_be_read(table: Floats) -> bool:
     return table.flags.c_contiguous and table.ctypes.data % 16 == 0
 
 
-def built(one: Sweep, pixels: Pixels) -> Kernel | None:
+def built(one: Sweep, pixels: PixelFormat) -> Kernel | None:
     """The kernel of a pass if there is one, quick or optimised."""
     with _ready:
         return _cache.get((one.key, pixels))
 
 
-def kernel(one: Sweep, pixels: Pixels, quick: bool = False) -> Kernel:
+def kernel(one: Sweep, pixels: PixelFormat, quick: bool = False) -> Kernel:
     """The compiled pass, from the cache where it was compiled before. May be called from any thread.
 
     `quick` takes what there is, and builds quickly where there is nothing; else a quick one is replaced.
@@ -144,12 +145,12 @@ def kernel(one: Sweep, pixels: Pixels, quick: bool = False) -> Kernel:
     return _keep(Kernel(one, pixels, None if quick else machine_code(assembly(one, pixels))))
 
 
-def text_to_optimise(one: Sweep, pixels: Pixels) -> str:
+def text_to_optimise(one: Sweep, pixels: PixelFormat) -> str:
     """What another process makes machine code of, which `put_optimised` takes."""
     return assembly(one, pixels)
 
 
-def put_optimised(one: Sweep, pixels: Pixels, code: bytes) -> None:
+def put_optimised(one: Sweep, pixels: PixelFormat, code: bytes) -> None:
     """Let machine code from elsewhere take the place of steps."""
     _keep(Kernel(one, pixels, code))
 

@@ -22,7 +22,7 @@ _signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 
 
 
 @dataclass(frozen=True)
-class Given:
+class Arguments:
     """What one run of a pass reads and fills. `dims`: columns, rows, floats or words from row to row and from plane to plane of
     each picture. `tables`: contiguous, at 16 bytes. `slots`: 32-bit words. `size`: columns and rows."""
 
@@ -35,6 +35,7 @@ class Given:
 
     @property
     def stride(self) -> int:
+        """Words or floats from row to row of what is filled."""
         return int(self.out.shape[-1])
 
     def pointers(self) -> tuple[Any, Any, NDArray[np.int32]]:
@@ -91,7 +92,8 @@ class MachineCode:
         self._code = Loaded(code)
         self._run = _signature(self._code.address)
 
-    def begin(self, given: Given) -> Bands:
+    def begin(self, given: Arguments) -> Bands:
+        """What fills rows of one run."""
         pictures, tables, sizes = given.pointers()
         stride, (width, height) = given.stride, given.size
         # Asked once: NumPy takes microseconds to say where an array begins. What is asked for is held by `fill`, or by `given`.

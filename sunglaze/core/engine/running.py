@@ -17,7 +17,7 @@ from sunglaze.core.moment.moment import Moment
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
 from sunglaze.core.passes.triangles import triangles
-from sunglaze.core.targets.llvm import Pixels
+from sunglaze.core.targets.llvm import PixelFormat
 from sunglaze.core.targets.memory import Surface, memory, padded, planes, seen_as_surface
 from sunglaze.core.targets.raster import rasterise
 
@@ -43,7 +43,8 @@ class Room:
             del self.meshes[name]
 
     def planes_of(self, picture: Picture, pixels: NDArray[Any]) -> tuple[Surface, int]:
-        """What is given for a picture as planes, converted when it is another array than last time; and its columns."""
+        """What is given for a picture as planes, converted when it is another array than last time; and its columns. `pixels`:
+        (rows, columns, channels)."""
         known = self.given.get(picture.name)
         if known is None or known[0] is not pixels:
             self.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
@@ -73,19 +74,19 @@ def prepare_quickly(program: Program) -> Iterator[None]:
         kernel(one, "bytes", quick=True)
 
 
-def prepare(program: Program, pixels: Pixels, quick: bool = False) -> None:
+def prepare(program: Program, pixels: PixelFormat, quick: bool = False) -> None:
     """Build the kernels of all passes, so that `run` does not wait."""
     _ = program.signals
     for one in program.plan.passes:
         kernel(one, pixels, quick)
 
 
-def is_ready(program: Program, pixels: Pixels) -> bool:
+def is_ready(program: Program, pixels: PixelFormat) -> bool:
     """Whether `run` would begin at once, be it with quick builds."""
     return all(built(one, pixels) is not None for one in program.plan.passes)
 
 
-def is_quick(program: Program, pixels: Pixels) -> bool:
+def is_quick(program: Program, pixels: PixelFormat) -> bool:
     """Whether some pass still waits for its optimised build."""
     return any(k is not None and k.quick for k in (built(one, pixels) for one in program.plan.passes))
 
@@ -106,7 +107,7 @@ def draw(
     if moment.picture is None:
         raise ValueError("a moment that is drawn has a picture")
     camera = seen_as_surface(moment.picture)
-    pixels: Pixels = "bytes" if camera.dtype == np.uint32 else "floats"
+    pixels: PixelFormat = "bytes" if camera.dtype == np.uint32 else "floats"
     state = state if state is not None else State()
     room = room if room is not None else Room()
     width, rows = moment.screen.columns, moment.screen.rows
@@ -152,7 +153,7 @@ def _key_of(passes: tuple[Sweep, ...], name: str, width: int, rows: int) -> tupl
     return place, f"{name} {width} {rows}"
 
 
-def _target(one: Sweep, place: int, room: Room, width: int, rows: int, pixels: Pixels) -> tuple[Surface, tuple[int, int]]:
+def _target(one: Sweep, place: int, room: Room, width: int, rows: int, pixels: PixelFormat) -> tuple[Surface, tuple[int, int]]:
     """Memory for what a pass gives, and its columns and rows. The frame's is new each time: it is handed out."""
     if one.target is None:
         count = len(one.values)
@@ -189,7 +190,8 @@ def _word(number: float) -> int:
 
 
 def run(program: Program, moment: Moment, inputs: Inputs, state: State | None = None) -> list[Floats]:
-    """An Engine: outputs as (height, width, 3), from a moment whose picture is of floats."""
+    """An Engine: outputs as (height, width, 3), from a moment whose picture is of floats. Raises ValueError for a moment
+    without a picture, or one of bytes."""
     width = moment.screen.columns
     out = draw(program, moment, inputs, state)
     if out.dtype == np.uint32:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.engine.machine import Bands, Given, Loaded, machine_code
+from sunglaze.core.engine.machine import Arguments, Bands, Loaded, machine_code
 from sunglaze.core.targets.llvm_reads import LANES
 from sunglaze.core.targets.llvm_steps import machine_text
 from sunglaze.core.targets.memory import in_line
@@ -40,7 +40,8 @@ class Steps:
     def __init__(self, tape: Tape) -> None:
         self._tape = tape
 
-    def begin(self, given: Given) -> Bands:
+    def begin(self, given: Arguments) -> Bands:
+        """What fills rows of one run; each thread begins for itself, having registers of its own."""
         tape, run = self._tape, machine()
         pictures, tables, sizes = given.pointers()
         memory = in_line(tape.memory)
@@ -58,7 +59,7 @@ class Steps:
         return fill
 
 
-def _known(op: str, attribute: tuple[Any, ...], kind: str, given: Given, sizes: NDArray[np.int32]) -> int:
+def _known(op: str, attribute: tuple[Any, ...], kind: str, given: Arguments, sizes: NDArray[np.int32]) -> int:
     """What a leaf is in this run."""
     if op == "slot":
         number = int(given.slots[attribute[0]])

@@ -38,7 +38,8 @@ class Follower:
         self._known: list[_Known | None] = [None] * MOST
 
     def update(self, faces: list[Points], seconds: float) -> list[int | None]:
-        """For each place the index of its face in `faces`, none where it is not seen now. `seconds` since the frame before."""
+        """For each place the index of its face in `faces`, none where it is not seen now. `seconds` since the frame before.
+        Each face is (468 or more, 2 or more), pixels."""
         seen = [measure(face) for face in faces[:MOST]]
         middles = [np.mean([one.places["left eye"], one.places["right eye"], one.places["nose tip"]], axis=0) for one in seen]
         best = min(

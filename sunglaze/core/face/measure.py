@@ -48,7 +48,7 @@ def _far(points: Points, a: int, b: int) -> float:
 
 
 def eye_aspect_ratio(points: Points, six: tuple[int, ...]) -> float:
-    """Soukupová and Čech 2016, equation 1."""
+    """Soukupová and Čech 2016, equation 1. `points`: (468 or more, 2), pixels."""
     a, b, c, d, e, f = six
     return (_far(points, b, f) + _far(points, c, e)) / max(2 * _far(points, a, d), 1e-9)
 

@@ -33,11 +33,12 @@ class Pose:
 
     @property
     def angles(self) -> tuple[float, float, float]:
+        """Degrees, as `angles` has them."""
         return angles(self.turn)
 
 
 def angles(turn: NDArray[np.float64]) -> tuple[float, float, float]:
-    """Degrees of turning to the picture's right, down and (anticlockwise) to the side, applied in this order."""
+    """Degrees of turning to the picture's right, down and (anticlockwise) to the side, applied in this order. `turn`: (3, 3)."""
     to_right = math.atan2(-turn[2, 0], turn[2, 2])
     down = math.asin(float(np.clip(turn[2, 1], -1, 1)))
     aside = math.atan2(-turn[0, 1], turn[1, 1])

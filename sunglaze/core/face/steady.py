@@ -40,6 +40,7 @@ class OneEuro:
         self._speed: Values | None = None
 
     def follow(self, value: Values, seconds: float) -> Values:
+        """The smoothed values. `seconds` since those before."""
         if self._now is None or self._given is None or self._speed is None:
             self._now, self._given, self._speed = value, value, np.zeros_like(value, np.float64)
             return value

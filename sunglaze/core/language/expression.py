@@ -196,7 +196,8 @@ def together(value: Value, *kept: Value) -> Value:
 
 
 def record(op: str, *arguments: Value | Plain) -> Value:
-    """Append an operation; folds when all arguments are constant, and drops additions of 0 and products with 1."""
+    """Append an operation; folds when all arguments are constant, and drops additions of 0 and products with 1. Raises
+    TypeError for arguments of another number or kind."""
     rule = OPERATIONS[op]
     if len(arguments) != len(rule.arguments):
         raise TypeError(f"{op} takes {len(rule.arguments)} arguments, these are {len(arguments)}")

@@ -92,10 +92,12 @@ def _circle(a: Num, quarter: int) -> Value:
 
 
 def sin(a: Num) -> Value:
+    """The sine of a (radians); within 1e-6 for up to some thousand turns."""
     return _circle(a, 0)
 
 
 def cos(a: Num) -> Value:
+    """The cosine of a (radians); within 1e-6 for up to some thousand turns."""
     return _circle(a, 1)
 
 
@@ -119,18 +121,22 @@ def atan2(y: Num, x: Num) -> Value:
 
 
 def iadd(a: Value, b: Value | int) -> Value:
+    """The sum of whole numbers, wrapped to 32 bits."""
     return record("iadd", a, b)
 
 
 def imul(a: Value, b: Value | int) -> Value:
+    """The product of whole numbers, wrapped to 32 bits."""
     return record("imul", a, b)
 
 
 def xor(a: Value, b: Value | int) -> Value:
+    """Exclusive or of the bits."""
     return record("ixor", a, b)
 
 
 def shift_right(a: Value, bits: int) -> Value:
+    """A whole number's bits moved down, zeros coming in above."""
     return record("shr", a, bits)
 
 

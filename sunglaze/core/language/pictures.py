@@ -233,6 +233,7 @@ def stage(name: str, colour: Vec) -> Vec:
     """An opaque colour by a name, which a program has the colour for: what is recorded on it hangs on the name alone.
 
     Its parts must be within 0 to 1.
+    Raises TypeError for a colour that is not opaque.
     """
     if not is_opaque(colour):
         raise TypeError("the picture after a layer is opaque")
@@ -245,10 +246,12 @@ def is_stage(colour: Vec) -> bool:
 
 
 def premultiplied(colour: Vec) -> Vec:
+    """A straight colour times its alpha, the alpha with it."""
     return Vec(*(p * colour.a for p in colour.parts()[:3]), colour.a)
 
 
 def is_opaque(colour: Vec) -> bool:
+    """Whether a colour's alpha is 1 whatever happens."""
     return colour.a.op == "const" and colour.a.attribute[0] == 1.0
 
 

@@ -23,6 +23,7 @@ class Vec:
         self._parts = tuple(p if isinstance(p, Value) else constant(p) for p in parts)
 
     def parts(self) -> tuple[Value, ...]:
+        """Its scalars, in order."""
         return self._parts
 
     def __len__(self) -> int:
@@ -30,30 +31,37 @@ class Vec:
 
     @property
     def x(self) -> Value:
+        """The first part."""
         return self._parts[0]
 
     @property
     def y(self) -> Value:
+        """The second part."""
         return self._parts[1]
 
     @property
     def z(self) -> Value:
+        """The third part."""
         return self._parts[2]
 
     @property
     def w(self) -> Value:
+        """The fourth part."""
         return self._parts[3]
 
     r, g, b, a = x, y, z, w
 
     @property
     def rgb(self) -> Vec:
+        """The first three parts."""
         return Vec(*self._parts[:3])
 
     def map(self, rule: Callable[[Value], Value]) -> Vec:
+        """A rule on each part."""
         return Vec(*(rule(p) for p in self._parts))
 
     def zip(self, other: Vec, rule: Callable[[Value, Value], Value]) -> Vec:
+        """A rule on the parts of both, pair by pair. Raises ValueError where they are of unequal length."""
         return Vec(*(rule(p, q) for p, q in zip(self._parts, other._parts, strict=True)))
 
     def _with(self, other: Vec | Num, rule: Callable[[Value, Value], Value]) -> Vec:
@@ -93,6 +101,7 @@ def rgba(colour: Vec, alpha: Num) -> Vec:
 
 
 def value(number: Num) -> Value:
+    """A plain number as a value; a value as it is."""
     return number if isinstance(number, Value) else constant(number)
 
 
@@ -122,14 +131,17 @@ def select(condition: Value, yes: Num, no: Num) -> Value:
 
 
 def select3(condition: Value, yes: Vec, no: Vec) -> Vec:
+    """One of two vectors, part by part."""
     return yes.zip(no, lambda a, b: select(condition, a, b))
 
 
 def minimum(a: Num, b: Num) -> Value:
+    """The smaller; b where one is NaN."""
     return select(value(a) < b, a, b)
 
 
 def maximum(a: Num, b: Num) -> Value:
+    """The larger; b where one is NaN."""
     return select(value(a) > b, a, b)
 
 
@@ -150,6 +162,7 @@ def mix(a: Num, b: Num, t: Num) -> Value:
 
 
 def mix3(a: Vec, b: Vec, t: Value) -> Vec:
+    """Each part of `mix`."""
     return a.zip(b, lambda x, y: mix(x, y, t))
 
 
@@ -159,10 +172,12 @@ def sqrt(a: Num) -> Value:
 
 
 def absolute(a: Num) -> Value:
+    """Without its sign."""
     return record("abs", a)
 
 
 def floor(a: Num) -> Value:
+    """The largest whole number that is not above it, as a float."""
     return record("floor", a)
 
 
@@ -173,10 +188,12 @@ def fract(a: Num) -> Value:
 
 
 def to_int(a: Num) -> Value:
+    """Towards zero, clamped to +-1e9; NaN gives -1e9."""
     return record("to_int", a)
 
 
 def to_float(a: Value) -> Value:
+    """A whole number as a float."""
     return record("to_float", a)
 
 
@@ -186,6 +203,7 @@ def number(condition: Value) -> Value:
 
 
 def equal(a: Num, b: Num) -> Value:
+    """Whether two numbers are equal; false for NaN."""
     a = value(a)
     return (a <= b) & (a >= b)
 
@@ -209,9 +227,11 @@ def smoothstep(low: Num, high: Num, a: Num) -> Value:
 
 
 def dot(a: Vec, b: Vec) -> Value:
+    """The sum of the products of the parts."""
     first, *rest = (x * y for x, y in zip(a.parts(), b.parts(), strict=True))
     return sum(rest, first)
 
 
 def length(a: Vec) -> Value:
+    """The Euclidean length."""
     return sqrt(dot(a, a))

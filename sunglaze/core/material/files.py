@@ -127,7 +127,8 @@ def encode_jpeg_bgra(pixels: Bytes, quality: int, full_chroma: bool = True) -> b
 
 
 def cover(pixels: NDArray[Any], width: int, height: int) -> NDArray[Any]:
-    """The picture scaled to fill width by height without stretching, its middle kept, the rest cut off."""
+    """The picture scaled to fill width by height without stretching, its middle kept, the rest cut off. `pixels`: (rows,
+    columns) or (rows, columns, channels)."""
     have_height, have_width = pixels.shape[:2]
     if (have_width, have_height) == (width, height):
         return pixels
@@ -140,7 +141,7 @@ def cover(pixels: NDArray[Any], width: int, height: int) -> NDArray[Any]:
 
 
 def eight_bits(pixels: NDArray[Any]) -> NDArray[np.uint8]:
-    """Pixels at 8 bits a channel."""
+    """Pixels at 8 bits a channel. `pixels`: (rows, columns, channels) of 8 or 16 bits."""
     return pixels if pixels.dtype == np.uint8 else (pixels // 257).astype(np.uint8)
 
 
@@ -157,5 +158,5 @@ def with_alpha(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 
 def compact(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """A picture without its alpha where that is full everywhere."""
+    """A picture without its alpha where that is full everywhere. `pixels`: (rows, columns, 4) of bytes."""
     return pixels[..., :3] if pixels.shape[2] == 4 and (pixels[..., 3] == 255).all() else pixels

@@ -21,6 +21,7 @@ class Sequence:
 
     @property
     def frames(self) -> int:
+        """How many pictures it has."""
         return len(self.files)
 
     @property

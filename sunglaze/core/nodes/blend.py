@@ -21,54 +21,66 @@ Separable = Callable[[Value, Value], Value]
 
 
 def multiply(b: Value, s: Value) -> Value:
+    """W3C Compositing and Blending Level 1, 10.1.2: B(b, s) = b s."""
     return b * s
 
 
 def screen(b: Value, s: Value) -> Value:
+    """W3C, 10.1.3: b + s - b s."""
     return b + s - b * s
 
 
 def hard_light(b: Value, s: Value) -> Value:
+    """W3C, 10.1.9: multiply below a half of the source, screen above."""
     return select(s <= 0.5, multiply(b, s * 2.0), screen(b, s * 2.0 - 1.0))
 
 
 def overlay(b: Value, s: Value) -> Value:
+    """W3C, 10.1.4: hard light with the layers changed over."""
     return hard_light(s, b)
 
 
 def darken(b: Value, s: Value) -> Value:
+    """W3C, 10.1.5: the smaller."""
     return minimum(b, s)
 
 
 def lighten(b: Value, s: Value) -> Value:
+    """W3C, 10.1.6: the larger."""
     return maximum(b, s)
 
 
 def color_dodge(b: Value, s: Value) -> Value:
+    """W3C, 10.1.7: min(1, b / (1 - s)); 0 where b is 0."""
     lit = select(s >= 1.0, 1.0, minimum(divide(b, 1.0 - s), 1.0))
     return select(b <= 0.0, 0.0, lit)
 
 
 def color_burn(b: Value, s: Value) -> Value:
+    """W3C, 10.1.8: 1 - min(1, (1 - b) / s); 1 where b is 1."""
     burnt = select(s <= 0.0, 0.0, 1.0 - minimum(divide(1.0 - b, s), 1.0))
     return select(b >= 1.0, 1.0, burnt)
 
 
 def soft_light(b: Value, s: Value) -> Value:
+    """W3C, 10.1.10."""
     root = select(b <= 0.25, ((b * 16.0 - 12.0) * b + 4.0) * b, sqrt(b))
     twice = s * 2.0 - 1.0
     return select(s <= 0.5, b + twice * b * (1.0 - b), b + twice * (root - b))
 
 
 def difference(b: Value, s: Value) -> Value:
+    """W3C, 10.1.11: |b - s|."""
     return maximum(b, s) - minimum(b, s)
 
 
 def exclusion(b: Value, s: Value) -> Value:
+    """W3C, 10.1.12: b + s - 2 b s."""
     return b + s - b * s * 2.0
 
 
 def subtract(b: Value, s: Value) -> Value:
+    """max(0, b - s); common practice, no source."""
     return maximum(b - s, 0.0)
 
 
@@ -114,18 +126,22 @@ def _set_sat(c: Vec, saturation: Value) -> Vec:
 
 
 def hue(b: Vec, s: Vec) -> Vec:
+    """W3C, 10.2.1: the source's hue, the saturation and luminosity of what is below."""
     return _set_lum(_set_sat(s, _sat(b)), lum(b))
 
 
 def saturation(b: Vec, s: Vec) -> Vec:
+    """W3C, 10.2.2: the source's saturation, the hue and luminosity of what is below."""
     return _set_lum(_set_sat(b, _sat(s)), lum(b))
 
 
 def color(b: Vec, s: Vec) -> Vec:
+    """W3C, 10.2.3: the source's hue and saturation, the luminosity of what is below."""
     return _set_lum(s, lum(b))
 
 
 def luminosity(b: Vec, s: Vec) -> Vec:
+    """W3C, 10.2.4: the source's luminosity, the hue and saturation of what is below."""
     return _set_lum(b, lum(s))
 
 
@@ -157,6 +173,7 @@ def composite(mode: str, below: Vec, layer: Vec, alpha: Value) -> Vec:
     """What a layer of the given alpha (0 to 1) leaves over an opaque picture; alpha 0 leaves it exactly.
 
     The result is within 0 to 1, to the bit: so is a mix of what is, since rounding keeps order and 1 - a + a is rounded to 1.
+    Raises KeyError for a mode that is not known.
     """
     if mode == "plus":
         return below.zip(layer, lambda b, s: minimum(b + s * alpha, 1.0))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from sunglaze.core.colour.spaces import CUT, CUT_LINEAR, FACTOR, OFFSET, SLOPE
 from sunglaze.core.language import functions as f
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
@@ -10,17 +11,17 @@ from sunglaze.core.language.vector import Vec, maximum, minimum, select, sqrt
 
 def linear(encoded: Value) -> Value:
     """sRGB decoding, IEC 61966-2-1; for values below 0 the line near 0 goes on."""
-    x = minimum((encoded + 0.055) * (1 / 1.055), 1e10)
+    x = minimum((encoded + OFFSET) * (1 / FACTOR), 1e10)
     # x^2.4 = (x * x^(-1/5))^3
     part = x * f.inverse_root(x, 5)
-    return select(encoded <= 0.04045, encoded * (1 / 12.92), part * part * part)
+    return select(encoded <= CUT, encoded * (1 / SLOPE), part * part * part)
 
 
 def encoded(light: Value) -> Value:
     """sRGB encoding, IEC 61966-2-1; for values below 0 the line near 0 goes on."""
     x = minimum(light, 1e10)
     # x^(1/2.4) = sqrt(x * x^(-1/6))
-    return select(light <= 0.0031308, light * 12.92, sqrt(x * f.inverse_root(x, 6)) * 1.055 - 0.055)
+    return select(light <= CUT_LINEAR, light * SLOPE, sqrt(x * f.inverse_root(x, 6)) * FACTOR - OFFSET)
 
 
 def _hue(rgb: Vec, high: Value, spread: Value) -> Value:
@@ -50,6 +51,7 @@ def _round_the_hues(hue: Value) -> Vec:
 
 
 def hsv_to_rgb(hsv: Vec) -> Vec:
+    """The inverse of `rgb_to_hsv`. Smith (1978)."""
     hue, saturation, brightness = hsv.parts()
     return _round_the_hues(hue).map(lambda c: brightness * v.mix(1.0, c, saturation))
 
@@ -63,6 +65,7 @@ def rgb_to_hsl(rgb: Vec) -> Vec:
 
 
 def hsl_to_rgb(hsl: Vec) -> Vec:
+    """The inverse of `rgb_to_hsl`. W3C CSS Color Level 4, section 7."""
     hue, saturation, lightness = hsl.parts()
     reach = (1.0 - v.absolute(lightness * 2.0 - 1.0)) * saturation
     return _round_the_hues(hue).map(lambda c: lightness + (c - 0.5) * reach)
@@ -99,6 +102,7 @@ def rgb_to_lab(rgb: Vec) -> Vec:
 
 
 def lab_to_rgb(lab: Vec) -> Vec:
+    """The inverse of `rgb_to_lab`. CIE 15."""
     y = (lab.x + 16.0) * (1 / 116)
     bent = y + lab.y * (1 / 500), y, y - lab.z * (1 / 200)
     xyz = Vec(*(

@@ -16,7 +16,19 @@ from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Number, PictureIn, Pixels, Signed, Span, Vec2, Whole, one_of
+from sunglaze.core.nodes.types import (
+    Boolean,
+    Degrees,
+    Fraction,
+    Number,
+    PictureIn,
+    ReferencePixels,
+    Signed,
+    Span,
+    Vec2,
+    Whole,
+    one_of,
+)
 
 RADIANS = math.pi / 180
 
@@ -34,6 +46,7 @@ def centred(place: Vec) -> Vec:
 
 
 def uncentred(place: Vec) -> Vec:
+    """The inverse of `centred`: a place from its distance to the middle in parts of the short side."""
     return place / sides() + 0.5
 
 
@@ -62,6 +75,8 @@ def from_centred(place: Vec2 = (0.0, 0.0)) -> Vec2:
 
 
 class Polar(NamedTuple):
+    """What *Polar* gives."""
+
     radius: Number
     angle: Degrees
 
@@ -106,6 +121,8 @@ def mirror(
 
 
 class Cell(NamedTuple):
+    """What *Cells* gives."""
+
     inside: Vec2
     middle: Vec2
     column: Whole
@@ -162,8 +179,8 @@ def lens(
 @node("Ripple", "coordinates")
 def ripple(
     place: Vec2 = None,
-    height: Pixels = 8.0,
-    length: Annotated[Pixels, Span(4, 400)] = 60.0,
+    height: ReferencePixels = 8.0,
+    length: Annotated[ReferencePixels, Span(4, 400)] = 60.0,
     phase: Degrees = 0.0,
     centre: Vec2 = (0.5, 0.5),
     rings: Boolean = True,
@@ -180,8 +197,9 @@ def ripple(
 
 @node("Displace by a picture", "coordinates")
 def displace(
-    place: Vec2 = None, by: PictureIn = None, across: Annotated[Pixels, Span(-200, 200)] = 30.0,
-    down: Annotated[Pixels, Span(-200, 200)] = 30.0, across_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "red",
+    place: Vec2 = None, by: PictureIn = None, across: Annotated[ReferencePixels, Span(-200, 200)] = 30.0,
+    down: Annotated[ReferencePixels, Span(-200, 200)] = 30.0,
+    across_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "red",
     down_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "green",
 ) -> Vec2:  # fmt: skip
     """Moves places by a picture's channels: 0.5 leaves them, 0 and 1 move half the distance to either side (as SVG's
@@ -209,6 +227,7 @@ def fit(
 
 
 def fitted(place: Vec, size: tuple[Value, Value], how: str, scale: Value | float, anchor: Vec) -> Vec:
+    """A place of the screen as one of a picture of `size` (columns, rows), laid on as `how` says; 0 of a scale of 0."""
     if how == "stretch":
         return v.partwise(v.divide, place - anchor, v.value(scale)) + anchor
     width, height = (v.to_float(n) for n in size)

@@ -19,13 +19,13 @@ from sunglaze.core.language.pictures import Picture, computed, near
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.colour import luma
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, PictureIn, Pixels, Span, Vec3, one_of
+from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, PictureIn, ReferencePixels, Span, Vec3, one_of
 
 WIDE = 4
 """How much smaller the picture is on which a wide blur is computed."""
 LARGEST_BLUR = 64.0
 WIDE_FROM = 8.0
-"""Pixels of deviation from which a wide blur looks like an exact one."""
+"""ReferencePixels of deviation from which a wide blur looks like an exact one."""
 
 
 def frame_sized(picture: Picture) -> Picture:
@@ -41,6 +41,7 @@ def unpacked(picture: Picture) -> Picture:
 
 
 def held_channels(picture: Picture) -> int:
+    """How many channels a picture's colour has in passes."""
     return 1 if picture.channels == 1 else p.channels_of_colour(picture)
 
 
@@ -133,7 +134,7 @@ def blurred(picture: Picture, pixels: Value, quality: str) -> Vec:
 @node("Blur", "filter")
 def blur(
     picture: PictureIn = None,
-    amount: Annotated[Pixels, Span(0, LARGEST_BLUR)] = 8.0,
+    amount: Annotated[ReferencePixels, Span(0, LARGEST_BLUR)] = 8.0,
     quality: Annotated[str, one_of("auto", "exact", "wide")] = "auto",
 ) -> Colour:
     """A Gaussian blur; the amount is its standard deviation. Wide is far quicker and meant for 8 pixels and more; auto takes it
@@ -156,7 +157,7 @@ def box_mean(picture: Picture, radius: Value, precise: bool = False) -> Picture:
 
 
 @node("Box blur", "filter")
-def box_blur(picture: PictureIn = None, radius: Annotated[Pixels, Span(0, 64)] = 6.0) -> Colour:
+def box_blur(picture: PictureIn = None, radius: Annotated[ReferencePixels, Span(0, 64)] = 6.0) -> Colour:
     """The mean of a square; quick, with hard edges."""
     pixels = v.to_int(v.floor(p.pixels(v.clamp(radius, 0.0, 64.0)) + 0.5))
     return p.colour_here(box_mean(unpacked(frame_sized(picture)), pixels))
@@ -205,7 +206,7 @@ def median(picture: PictureIn = None, size: Annotated[str, one_of("3 by 3", "5 b
 
 @node("Smooth", "filter")
 def smooth(
-    picture: PictureIn = None, radius: Annotated[Pixels, Span(1, 32)] = 6.0, amount: Fraction = 0.5,
+    picture: PictureIn = None, radius: Annotated[ReferencePixels, Span(1, 32)] = 6.0, amount: Fraction = 0.5,
     edges: Annotated[Number, Span(0.005, 0.5)] = 0.06,
     quality: Annotated[str, one_of("exact", "quick")] = "exact",
 ) -> Colour:  # fmt: skip
@@ -269,6 +270,8 @@ def convolve5(
 
 
 class Edges(NamedTuple):
+    """What *Sobel* gives."""
+
     strength: Number
     angle: Degrees
 
@@ -279,7 +282,7 @@ below."""
 
 
 @node("Sobel", "filter")
-def sobel(picture: PictureIn = None, thickness: Annotated[Pixels, Span(0.5, 12)] = 1.0) -> Edges:
+def sobel(picture: PictureIn = None, thickness: Annotated[ReferencePixels, Span(0.5, 12)] = 1.0) -> Edges:
     """How strong the edge at a pixel is (1 at an edge from black to white), and the direction in which it brightens; 0 where
     there is no edge. Sobel and Feldman (1968), on BT.709 luma."""
     source = frame_sized(picture)
@@ -308,7 +311,7 @@ def smaller(picture: PictureIn = None, times: Annotated[str, one_of("2", "4", "8
 
 
 @node("Blocks", "filter")
-def blocks(picture: PictureIn = None, size: Annotated[Pixels, Span(1, 120)] = 16.0) -> Colour:
+def blocks(picture: PictureIn = None, size: Annotated[ReferencePixels, Span(1, 120)] = 16.0) -> Colour:
     """Square blocks of one colour each, as many as fit from the top left."""
     side = v.maximum(v.floor(p.pixels(size) + 0.5), 1.0)
     columns, rows = (v.to_float(n) for n in frame_size())

@@ -12,7 +12,7 @@ from sunglaze.core.language.loops import LONGEST, repeat
 from sunglaze.core.language.pictures import Picture, computed, near
 from sunglaze.core.nodes.filters import gaussian
 from sunglaze.core.nodes.node import node, scene
-from sunglaze.core.nodes.types import Boolean, Fraction, Mask, Number, Pixels, Span, one_of
+from sunglaze.core.nodes.types import Boolean, Fraction, Mask, Number, ReferencePixels, Span, one_of
 
 REGIONS = (
     "person", "nearer person", "farther person", "hair", "head", "face skin", "eyes", "lips", "teeth", "hands", "clothes", "sky",
@@ -60,7 +60,7 @@ def combine_masks(first: Mask = 1.0, second: Mask = 1.0, how: Annotated[str, one
 @node("Soften", "masks")
 def soften(
     mask: Mask = 1.0,
-    amount: Annotated[Pixels, Span(0, 64)] = 6.0,
+    amount: Annotated[ReferencePixels, Span(0, 64)] = 6.0,
     quality: Annotated[str, one_of("exact", "wide")] = "exact",
 ) -> Mask:
     """A softer edge, by a Gaussian of this deviation. Wide is far quicker and meant for 8 pixels and more."""
@@ -100,7 +100,7 @@ def distance_to(inside: Picture, reach: Value) -> Value:
 
 @node("Distance from a mask", "masks")
 def mask_distance(
-    mask: Mask = 1.0, reach: Annotated[Pixels, Span(1, FARTHEST)] = 32.0, outwards: Boolean = True
+    mask: Mask = 1.0, reach: Annotated[ReferencePixels, Span(1, FARTHEST)] = 32.0, outwards: Boolean = True
 ) -> Annotated[Number, Span(0, FARTHEST)]:
     """How far a pixel is from the mask in reference pixels, up to a reach; or, inside it, from what is outside."""
     held = computed([v.select(outwards, mask, 1.0 - mask)])
@@ -108,7 +108,7 @@ def mask_distance(
 
 
 @node("Grow", "masks")
-def grow(mask: Mask = 1.0, amount: Annotated[Pixels, Span(-FARTHEST, FARTHEST)] = 4.0) -> Mask:
+def grow(mask: Mask = 1.0, amount: Annotated[ReferencePixels, Span(-FARTHEST, FARTHEST)] = 4.0) -> Mask:
     """A larger mask, or a smaller one below 0, with round corners."""
     pixels = p.pixels(v.clamp(amount, -FARTHEST, FARTHEST))
     shrink = pixels < 0.0

@@ -40,6 +40,7 @@ class Scene:
     stages: Mapping[str, Vec] = field(default_factory=dict)
 
     def at(self, path: str) -> Scene:
+        """The same for a node of this path."""
         return replace(self, path=path)
 
 
@@ -53,6 +54,7 @@ def scene() -> Scene:
 
 @contextmanager
 def in_scene(given: Scene) -> Iterator[None]:
+    """Within it, `scene()` gives this."""
     token = _scene.set(given)
     try:
         yield
@@ -70,6 +72,7 @@ class Port:
 
     @property
     def title(self) -> str:
+        """Its name in words."""
         return self.name.replace("_", " ").strip().capitalize()
 
 
@@ -86,6 +89,7 @@ class Node:
     rule: Callable[..., Any]
 
     def __call__(self, *arguments: Any, **named: Any) -> Any:
+        """Call the rule."""
         return self.rule(*arguments, **named)
 
     def record(self, given: Mapping[str, Symbol]) -> dict[str, Symbol]:
@@ -96,9 +100,11 @@ class Node:
         return dict(zip((o.name for o in self.outputs), result, strict=True))
 
     def input(self, name: str) -> Port | None:
+        """The input of this name; none where there is none."""
         return next((p for p in self.inputs if p.name == name), None)
 
     def output(self, name: str) -> Port | None:
+        """The output of this name; none where there is none."""
         return next((p for p in self.outputs if p.name == name), None)
 
 

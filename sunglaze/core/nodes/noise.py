@@ -19,7 +19,7 @@ from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.colour import luma
 from sunglaze.core.nodes.coordinates import sides
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Colour, Fraction, Number, Pixels, Span, Vec2, Whole, one_of
+from sunglaze.core.nodes.types import Colour, Fraction, Number, ReferencePixels, Span, Vec2, Whole, one_of
 
 Scale = Annotated[Number, Span(0.5, 400)]
 Seed = Annotated[Whole, Span(0, 1000)]
@@ -86,6 +86,8 @@ def gradient_noise(at: Vec, seed: Value) -> Value:
 
 
 class Cellular(NamedTuple):
+    """What *Cellular noise* gives."""
+
     nearest: Number
     second: Number
     chance: Fraction
@@ -174,7 +176,7 @@ def fractal_noise(
 def film_grain(
     colour: Colour = None,
     amount: Fraction = 0.25,
-    size: Annotated[Pixels, Span(0.5, 8)] = 1.5,
+    size: Annotated[ReferencePixels, Span(0.5, 8)] = 1.5,
     shadows: Fraction = 0.6,
     highlights: Fraction = 0.3,
     colourful: Fraction = 0.15,

@@ -12,7 +12,20 @@ from sunglaze.core.language.expression import Value, record
 from sunglaze.core.language.moments import frame_size, moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import node, scene
-from sunglaze.core.nodes.types import Asset, Boolean, Colour, PictureIn, Pixels, Rate, Span, Stage, Text, Vec2, Whole, one_of
+from sunglaze.core.nodes.types import (
+    Asset,
+    Boolean,
+    Colour,
+    PerSecond,
+    PictureIn,
+    ReferencePixels,
+    Span,
+    Stage,
+    Text,
+    Vec2,
+    Whole,
+    one_of,
+)
 
 _EDGES = one_of("clamp", "repeat", "mirror", "clear")
 
@@ -58,7 +71,7 @@ def asset_sequence(
     place: Vec2 = None,
     columns: Annotated[Whole, Span(1, 32)] = 4,
     rows: Annotated[Whole, Span(1, 32)] = 4,
-    rate: Rate = 12.0,
+    rate: PerSecond = 12.0,
     order: Annotated[str, one_of("loop", "back and forth", "shuffled")] = "loop",
 ) -> Colour:
     """Frames side by side on one sheet, played at so many a second, in order or shuffled."""
@@ -134,8 +147,8 @@ def sample(
 def sample_offset(
     picture: PictureIn = None,
     place: Vec2 = None,
-    right: Annotated[Pixels, Span(-100, 100)] = 0.0,
-    down: Annotated[Pixels, Span(-100, 100)] = 0.0,
+    right: Annotated[ReferencePixels, Span(-100, 100)] = 0.0,
+    down: Annotated[ReferencePixels, Span(-100, 100)] = 0.0,
     outside: Annotated[str, _EDGES] = "clamp",
 ) -> Colour:
     """A picture's colour so many reference pixels from a place."""

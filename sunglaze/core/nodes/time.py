@@ -12,13 +12,24 @@ from sunglaze.core.errors import Unfit
 from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
-from sunglaze.core.language.expression import Rate as Frequency
-from sunglaze.core.language.expression import Value, advance, leaf, together
+from sunglaze.core.language.expression import Rate, Value, advance, leaf, together
 from sunglaze.core.language.functions import iadd
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.vector import Num, Vec
 from sunglaze.core.nodes.node import node, scene
-from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Number, PictureIn, Rate, Seconds, Signed, Span, Whole, one_of
+from sunglaze.core.nodes.types import (
+    Boolean,
+    Colour,
+    Fraction,
+    Number,
+    PerSecond,
+    PictureIn,
+    Seconds,
+    Signed,
+    Span,
+    Whole,
+    one_of,
+)
 
 EASINGS = {
     "linear": (0.0, 0.0, 1.0, 1.0),
@@ -31,6 +42,7 @@ EASINGS = {
 
 
 def now() -> Value:
+    """Seconds since the effect began."""
     return moment("time")
 
 
@@ -40,7 +52,7 @@ def _delta() -> Value:
 
 def _frame_rate(value: Num, what: str) -> Value:
     value = v.value(value)
-    if value.rate > Frequency.FRAME:
+    if value.rate > Rate.FRAME:
         raise Unfit(f"'{what}' changes from pixel to pixel; this node follows one number a frame")
     return value
 
@@ -51,6 +63,7 @@ def cell(name: str, start: float = 0.0) -> Value:
 
 
 def keep(name: str, following: Value, start: float = 0.0) -> Value:
+    """A frame-rate value that the next frame finds as `cell(name, start)`."""
     return advance(f"{scene().path}.{name}", start, following)
 
 
@@ -108,7 +121,7 @@ def ease(
 
 
 @node("Ticks", "time")
-def ticks(rate: Rate = 8.0) -> Whole:
+def ticks(rate: PerSecond = 8.0) -> Whole:
     """Counts from the start, so many a second: as a seed, it makes chance jump at its own pace."""
     return v.to_int(v.floor(now() * rate))
 
@@ -145,7 +158,9 @@ def one_euro(
 
 
 @node("Wander", "time")
-def wander(low: Number = -1.0, high: Number = 1.0, rate: Annotated[Rate, Span(0.01, 10)] = 0.5, channel: Whole = 0) -> Number:
+def wander(
+    low: Number = -1.0, high: Number = 1.0, rate: Annotated[PerSecond, Span(0.01, 10)] = 0.5, channel: Whole = 0
+) -> Number:
     """Strays smoothly between two numbers, about so many turns a second; each channel on its own."""
     from sunglaze.core.nodes.noise import value_noise
 

@@ -20,15 +20,46 @@ TypeName = Literal[
 """`any` stands for number, vec2, vec3, vec4 or colour: the widest that is wired to the node. `choice`, `lookup`, `asset`,
 `curves`, `hues`, `text` and `stage` (the picture after a layer, by its id) are set on the node, never wired."""
 
-WORDS: dict[str, str] = {
-    "boolean": "yes or no", "whole": "whole number", "number": "number", "vec2": "2 numbers", "vec3": "3 numbers",
-    "vec4": "4 numbers", "colour": "colour", "mask": "mask", "picture": "picture", "choice": "choice",
-    "lookup": "lookup table", "asset": "picture from the shelf", "curves": "curves", "hues": "hue by hue",
-    "text": "text", "stage": "picture after a layer",
-    "any": "number or vector",
-}  # fmt: skip
-SET_ON_NODE = frozenset(("choice", "lookup", "asset", "curves", "hues", "text", "stage"))
-WIDTHS = {"vec2": 2, "vec3": 3, "vec4": 4, "colour": 4}
+Wire = Literal["", "single", "double", "hatched", "film"]
+
+
+@dataclass(frozen=True)
+class Traits:
+    """What a type is, for the rules and for the interface. `parts`: how many numbers it holds, 0 where it is none. `wire`: how
+    wires of it are drawn, "" where it is set on the node and never wired. `any`: whether it fits an input that takes numbers and
+    vectors. `driven`: whether something may move a control of it. `material`: whether it is the artist's own, so that a setting
+    leaves it."""
+
+    words: str
+    parts: int
+    wire: Wire
+    any: bool = False
+    driven: bool = False
+    material: bool = False
+
+
+TRAITS: dict[str, Traits] = {
+    "boolean": Traits("yes or no", 1, "single"),
+    "whole": Traits("whole number", 1, "single", any=True),
+    "number": Traits("number", 1, "single", any=True, driven=True),
+    "vec2": Traits("2 numbers", 2, "double", any=True),
+    "vec3": Traits("3 numbers", 3, "double", any=True),
+    "vec4": Traits("4 numbers", 4, "double", any=True),
+    "colour": Traits("colour", 4, "double", any=True),
+    "mask": Traits("mask", 1, "hatched", any=True, driven=True),
+    "picture": Traits("picture", 0, "film", any=True),
+    "choice": Traits("choice", 0, ""),
+    "lookup": Traits("lookup table", 0, "", material=True),
+    "asset": Traits("picture from the shelf", 0, "", material=True),
+    "curves": Traits("curves", 0, ""),
+    "hues": Traits("hue by hue", 0, ""),
+    "text": Traits("text", 0, "", material=True),
+    "stage": Traits("picture after a layer", 0, ""),
+    "any": Traits("number or vector", 0, "single"),
+}
+WORDS = {name: one.words for name, one in TRAITS.items()}
+SET_ON_NODE = frozenset(name for name, one in TRAITS.items() if not one.wire)
+WIDTHS = {name: one.parts for name, one in TRAITS.items() if one.parts > 1}
 
 Symbol = Any
 """A value, vector, picture, table or word while it is recorded; the name of its type goes beside it."""
@@ -55,6 +86,7 @@ class Span:
     step: float | None = None
 
     def of(self, kind: Type) -> Type:
+        """The type with this range."""
         return replace(kind, low=self.low, high=self.high, step=self.step or kind.step)
 
 
@@ -78,9 +110,10 @@ CONVERSIONS: dict[tuple[str, str], str] = {
 
 
 def converts(given: str, wanted: str) -> bool:
+    """Whether a wire of one type fits an input of another."""
     if given == wanted or (given, wanted) in CONVERSIONS:
         return True
-    return wanted == "any" and given in ("number", "whole", "mask", "vec2", "vec3", "vec4", "colour", "picture")
+    return wanted == "any" and TRAITS[given].any
 
 
 def what_fits(wanted: str) -> str:
@@ -133,7 +166,7 @@ def widest(names: list[str]) -> TypeName | None:
 
 
 def type_of(annotation: Any) -> Type:
-    """The type that an annotation carries, narrowed by its spans."""
+    """The type that an annotation carries, narrowed by its spans. Raises TypeError where it carries none."""
     found: Type | None = None
     for part in annotation.__metadata__:
         if isinstance(part, Type):
@@ -153,9 +186,9 @@ Fraction = Annotated[Any, Type("number", low=0.0, high=1.0, step=0.01)]
 Signed = Annotated[Any, Type("number", low=-1.0, high=1.0, step=0.01)]
 Degrees = Annotated[Any, Type("number", "degrees", -360.0, 360.0, 1.0)]
 Seconds = Annotated[Any, Type("number", "seconds", 0.0, 10.0, 0.05)]
-Pixels = Annotated[Any, Type("number", "reference pixels", 0.0, 100.0, 0.5)]
+ReferencePixels = Annotated[Any, Type("number", "reference pixels", 0.0, 100.0, 0.5)]
 Stops = Annotated[Any, Type("number", "stops", -4.0, 4.0, 0.05)]
-Rate = Annotated[Any, Type("number", "a second", 0.0, 60.0, 0.1)]
+PerSecond = Annotated[Any, Type("number", "a second", 0.0, 60.0, 0.1)]
 Vec2 = Annotated[Any, Type("vec2", step=0.01)]
 Vec3 = Annotated[Any, Type("vec3", step=0.01)]
 Vec4 = Annotated[Any, Type("vec4", step=0.01)]

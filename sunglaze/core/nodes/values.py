@@ -81,17 +81,23 @@ def combine_colour(red: Number = 0.0, green: Number = 0.0, blue: Number = 0.0, a
 
 
 class TwoParts(NamedTuple):
+    """Of two numbers."""
+
     x: Number
     y: Number
 
 
 class ThreeParts(NamedTuple):
+    """Of three numbers."""
+
     x: Number
     y: Number
     z: Number
 
 
 class FourParts(NamedTuple):
+    """Of four numbers."""
+
     x: Number
     y: Number
     z: Number
@@ -99,6 +105,8 @@ class FourParts(NamedTuple):
 
 
 class ColourParts(NamedTuple):
+    """Of a colour."""
+
     red: Number
     green: Number
     blue: Number

@@ -70,6 +70,7 @@ class Context:
 
 
 def digests(values: Sequence[Value]) -> tuple[bytes, ...]:
+    """The digests of values, in order."""
     return tuple([value.digest for value in values])
 
 

@@ -44,6 +44,7 @@ class Sweep:
 
     @cached_property
     def text(self) -> str:
+        """The values as text, one a line."""
         return listing(self.values)
 
     @cached_property

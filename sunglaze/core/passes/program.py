@@ -43,14 +43,17 @@ class Program:
 
     @cached_property
     def flat(self) -> tuple[Value, ...]:
+        """Red, green and blue of every output, in order."""
         return tuple(part for output in self.outputs for part in output.parts()[:3])
 
     @cached_property
     def plan(self) -> Plan:
+        """Its passes and signals."""
         return plan(self.flat, self.keep, self.stages)
 
     @cached_property
     def signals(self) -> SignalProgram:
+        """What it computes once a frame."""
         return SignalProgram(self.plan.signals)
 
     @cached_property
@@ -60,6 +63,7 @@ class Program:
 
     @cached_property
     def tables(self) -> tuple[str, ...]:
+        """Names of the tables that it reads."""
         return tuple(sorted({name for p in self.plan.passes for name in p.tables}))
 
     @cached_property
@@ -154,4 +158,5 @@ def source() -> Vec:
 
 
 def uniform(name: str, kind: Kind = "float") -> Value:
+    """What a control stands at, by its address's uniform."""
     return leaf("uniform", name, kind=kind)

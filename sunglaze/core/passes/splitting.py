@@ -27,6 +27,7 @@ def asks_too_much(one: Form) -> bool:
 
 
 def samplers(one: Form) -> int:
+    """How many textures the pass reads."""
     return len(one.pictures) + len(one.tables)
 
 

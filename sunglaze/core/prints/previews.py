@@ -13,7 +13,7 @@ from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Fault
-from sunglaze.core.effect.recording import Given, Recorder
+from sunglaze.core.effect.recording import Recorder, Typed
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Rate, Value
 from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
@@ -48,7 +48,7 @@ class Previews:
     mask: bool = False
     only: tuple[str, ...] = ()
     faults: list[Fault] = field(default_factory=list)
-    _given: dict[str, Given] = field(default_factory=dict)
+    _given: dict[str, Typed] = field(default_factory=dict)
     _state: State = field(default_factory=State)
     program: Program = field(init=False, default_factory=lambda: Program(()))
 
@@ -120,7 +120,7 @@ def seen(symbol: Any) -> Vec:
     return Vec(plain, plain, plain)
 
 
-def _view(given: Given, shown: Floats) -> NodeView:
+def _view(given: Typed, shown: Floats) -> NodeView:
     symbol = given.symbol
     parts = symbol.parts() if isinstance(symbol, Vec) else [symbol]
     if all(isinstance(part, Value) and part.rate <= Rate.FRAME for part in parts):

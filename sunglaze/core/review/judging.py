@@ -25,6 +25,8 @@ CLOUD_STEPS = 6
 
 @dataclass(frozen=True)
 class Tone:
+    """A skin tone before and after, and by how much it shifts (CIEDE2000)."""
+
     before: str
     after: str
     difference: float

@@ -13,7 +13,8 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-Pixels = NDArray[np.uint8]
+from sunglaze.core.material.files import Bytes
+
 Scope = Literal["histogram", "waveform", "parade", "vectorscope"]
 SCOPES: tuple[Scope, ...] = get_args(Scope)
 WIDTH, HEIGHT = 256, 128
@@ -23,18 +24,19 @@ _INK = np.array([[224, 96, 84], [112, 184, 96], [104, 144, 224]], np.float32)
 _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
-def scope(kind: Scope, pixels: Pixels) -> Pixels:
+def scope(kind: Scope, pixels: Bytes) -> Bytes:
     """A scope's picture: (128, 256, 3); the vectorscope's is (256, 256, 3)."""
     return {"histogram": histogram, "waveform": waveform, "parade": parade, "vectorscope": vectorscope}[kind](pixels)
 
 
-def counts(pixels: Pixels) -> NDArray[np.int64]:
+def counts(pixels: Bytes) -> NDArray[np.int64]:
     """How many pixels have each value: (3, 256), red, green, blue."""
     return np.stack([np.bincount(pixels[..., channel].ravel(), minlength=256) for channel in range(3)])
 
 
-def histogram(pixels: Pixels) -> Pixels:
-    """Three curves over each other, each value a column. Tall peaks are cut at the 99th percentile, so that the rest is seen."""
+def histogram(pixels: Bytes) -> Bytes:
+    """Three curves over each other, each value a column. Tall peaks are cut at the 99th percentile, so that the rest is seen.
+    `pixels`: (rows, columns, 3) of bytes, as the picture that is given back."""
     found = counts(pixels).astype(np.float32)
     top = max(1.0, float(np.percentile(found, 99)))
     heights = np.minimum(found / top, 1.0) * (HEIGHT - 8)
@@ -61,15 +63,15 @@ def _drawn(trace: NDArray[np.float32], rows: int) -> NDArray[np.float32]:
     return light
 
 
-def waveform(pixels: Pixels) -> Pixels:
+def waveform(pixels: Bytes) -> Bytes:
     """Luma (ITU-R BT.709) from left to right."""
     luma = np.rint(pixels.astype(np.float32) @ _LUMA).astype(np.uint8)
     light = _drawn(traces(luma, WIDTH), pixels.shape[0])
     return _bytes(_ruled(_ground(HEIGHT, WIDTH)) + light[..., None] * np.array([220, 216, 204], np.float32))
 
 
-def parade(pixels: Pixels) -> Pixels:
-    """Red, green and blue, side by side."""
+def parade(pixels: Bytes) -> Bytes:
+    """Red, green and blue, side by side. `pixels`: (rows, columns, 3) of bytes, as the picture that is given back."""
     each = (WIDTH - 4) // 3
     out = _ruled(_ground(HEIGHT, WIDTH))
     for channel in range(3):
@@ -79,8 +81,8 @@ def parade(pixels: Pixels) -> Pixels:
     return _bytes(out)
 
 
-def differences(pixels: Pixels) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Cb and Cr of ITU-R BT.709, -0.5 to 0.5."""
+def differences(pixels: Bytes) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Cb and Cr of ITU-R BT.709, -0.5 to 0.5. Both are (rows, columns, 3) of bytes."""
     rgb = pixels.reshape(-1, 3).astype(np.float32) / 255
     luma = rgb @ _LUMA
     cb: NDArray[np.float32] = ((rgb[:, 2] - luma) / 1.8556).astype(np.float32)
@@ -88,7 +90,7 @@ def differences(pixels: Pixels) -> tuple[NDArray[np.float32], NDArray[np.float32
     return cb, cr
 
 
-def vectorscope(pixels: Pixels) -> Pixels:
+def vectorscope(pixels: Bytes) -> Bytes:
     """Colour differences as points in their own colour, grey in the middle, and the skin line."""
     side = WIDTH
     cb, cr = differences(pixels)
@@ -123,5 +125,5 @@ def _ruled(ground: NDArray[np.float32]) -> NDArray[np.float32]:
     return ground
 
 
-def _bytes(picture: NDArray[np.float32]) -> Pixels:
+def _bytes(picture: NDArray[np.float32]) -> Bytes:
     return np.clip(picture, 0, 255).astype(np.uint8)

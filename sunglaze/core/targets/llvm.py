@@ -18,7 +18,7 @@ from sunglaze.core.targets.llvm_memory import Memory
 from sunglaze.core.targets.llvm_reads import DECLARED, LANES
 from sunglaze.core.targets.scheduling import scheduled
 
-Pixels = Literal["bytes", "floats"]
+PixelFormat = Literal["bytes", "floats"]
 """How the camera's and the frame's pictures lie in memory. bytes: one 32-bit word a pixel, RGBA in and BGRA out (as JPEG encoders
 take it), alpha of the input being the person mask. floats: planes of float32, four in and three an output. All other pictures
 are planes of float32. Rows are padded to a multiple of LANES."""
@@ -109,7 +109,7 @@ class _Lines:
 class Printer:
     """State of one printing. `home` says where a scalar was computed."""
 
-    def __init__(self, pixels: Pixels) -> None:
+    def __init__(self, pixels: PixelFormat) -> None:
         self.pixels = pixels
         self.entry: list[str] = []
         self.row: list[str] = []
@@ -126,14 +126,17 @@ class Printer:
         self.count = 0
 
     def emit(self, lines: list[str], text: str) -> str:
+        """Write an instruction; the name of its result."""
         self.count += 1
         lines.append(f"  %v{self.count} = {text}")
         return f"%v{self.count}"
 
     def lines_of(self, home: int) -> list[str]:
+        """The lines of a value's home: before the rows, before the columns, or where printing is."""
         return (self.entry, self.row)[home] if home < BODY else self.lines
 
     def call(self, lines: list[str], name: str, kind: str, operands: list[str], wide: bool) -> str:
+        """Write a call of one of LLVM's own functions, which is declared; the name of its result."""
         shape = _type(kind, wide)
         suffix = (f"v{LANES}" if wide else "") + _SUFFIX[kind]
         self.declared.add(f"declare {shape} @llvm.{name}.{suffix}({', '.join([shape] * len(operands))})")
@@ -154,11 +157,13 @@ class Printer:
         return found
 
     def spread(self, lines: list[str], name: str, kind: str) -> str:
+        """Write a scalar onto all lanes; the vector's name."""
         shape, scalar = _type(kind, True), _type(kind, False)
         one = self.emit(lines, f"insertelement {shape} poison, {scalar} {name}, i32 0")
         return self.emit(lines, f"shufflevector {shape} {one}, {shape} poison, <{LANES} x i32> zeroinitializer")
 
     def scalar(self, value: Value) -> str:
+        """The name of a value that is no vector."""
         if value.op == "const":
             return _number(value)
         name, is_wide, _ = self.names[id(value)]
@@ -166,6 +171,7 @@ class Printer:
         return name
 
     def print_all(self, values: tuple[Value, ...]) -> list[Value]:
+        """Print values and all that they need, in the order in which few wait; gives the joined ones."""
         order, places = ordered(values)
         self.alive += order  # names are kept by identity
         self.memory.expect(order)
@@ -213,12 +219,15 @@ class Printer:
         return value.op == "const" or id(value) in self.names
 
     def is_wide(self, value: Value) -> bool:
+        """Whether a printed value has lanes."""
         return value.op != "const" and self.names[id(value)][1]
 
     def home(self, value: Value) -> int:
+        """Where a printed value was computed."""
         return ENTRY if value.op == "const" else self.names[id(value)][2]
 
     def slot(self, value: Value) -> str:
+        """Write the read of a number that comes once a frame; its name."""
         address = self.emit(self.entry, f"getelementptr i32, ptr %slots, i64 {value.attribute[0]}")
         if value.kind == "bool":
             word = self.emit(self.entry, f"load i32, ptr {address}")
@@ -226,6 +235,7 @@ class Printer:
         return self.emit(self.entry, f"load {_SCALARS[value.kind]}, ptr {address}")
 
     def operation(self, value: Value, lines: list[str], wide: bool) -> str:
+        """Write an operation of the language, of vectors where `wide`; the name of its result."""
         operands = [self.wide(a) if wide else self.scalar(a) for a in value.arguments]
         return OPERATIONS[value.op].llvm(_Lines(self, lines, wide), *operands)
 
@@ -276,12 +286,13 @@ class Printer:
         return "", False, self.depth
 
     def finish(self) -> str:
+        """The whole module's text."""
         helpers = self.memory.helpers.values()
         declared = sorted({*self.declared, *(DECLARED if helpers else ())})
         return "\n".join([*declared, *helpers, _HEAD, *self.entry, _LOOP, *self.row, _COLUMNS, *self.lines, _TAIL])
 
 
-def assembly(one: Sweep, pixels: Pixels) -> str:
+def assembly(one: Sweep, pixels: PixelFormat) -> str:
     """The module's text: one function `kernel`, for rows row0 to row1 of a picture."""
     printer = Printer(pixels)
     names = [printer.wide(v) for v in printer.print_all(one.values)]

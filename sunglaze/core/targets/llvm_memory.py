@@ -50,6 +50,7 @@ class Memory:
         return kept
 
     def leave(self, kept: _Known) -> None:
+        """End a loop's body that `enter` began."""
         self.reads, self.entries, self.expected = kept
 
     def expect(self, order: Sequence[Value]) -> None:
@@ -74,13 +75,16 @@ class Memory:
         return self.once(("fact", place, which), f"load i64, ptr {address}")
 
     def dimension(self, local: Local, axis: int) -> str:
+        """Columns (0) or rows (1) of a picture, i32, before the rows."""
         return self.once(("size", local.place, axis), f"trunc i64 {self.fact(local.place, axis)} to i32")
 
     def data(self, local: Local) -> str:
+        """A picture's first address, before the rows."""
         slot = self.once(("at", local.place), f"getelementptr ptr, ptr %pictures, i64 {local.place}")
         return self.once(("data", local.place), f"load ptr, ptr {slot}")
 
     def words(self, local: Local) -> bool:
+        """Whether a picture is of words of four bytes."""
         return local.is_camera and self.p.pixels == "bytes"
 
     def plane(self, local: Local, channel: int) -> str:
@@ -102,6 +106,7 @@ class Memory:
         return self.p.call(lines, "fma", "float", [rest, _splat(RECIPROCAL), near], True)
 
     def near(self, local: Local, channel: int, right: Value, down: Value) -> str:
+        """Write the read of a channel some pixels from here; the vector's name."""
         words = self.words(local)
         dx = self.p.scalar(right)
         key = ("near", local.place, dx, self.p.scalar(down), None if words else channel)
@@ -130,6 +135,7 @@ class Memory:
         self.read_by(name, text, words, [*rows, f"i32 {x}", f"i32 {self.dimension(local, 0)}"], list(wanted))
 
     def row_near(self, local: Local, channel: int, down: Value) -> str:
+        """Write the offset of a row near by, held inside; its name, once for each row."""
         dy = self.p.scalar(down)
         y = "%y32" if dy == "0" else self.once_here(("y", dy), f"add i32 %y32, {dy}")
         return self.row(local, self.plane(local, channel), y, f"near {dy}")
@@ -186,6 +192,7 @@ class Memory:
         return self.p.emit(lines, f"getelementptr {'i32' if self.words(local) else 'float'}, ptr {base}, i64 {far}")
 
     def channel(self, key: tuple[object, ...], channel: int) -> str:
+        """Write a channel taken out of words; the vector's name, 0 to 1."""
         part = (*key, "part", channel)
         if part not in self.reads:
             self.reads[part] = self.part(self.reads[key], channel)
@@ -206,6 +213,7 @@ class Memory:
         return self.entry_names[key]
 
     def fetch(self, local: Local, channel: int, column: Value, row: Value) -> str:
+        """Write the read of a channel at any pixel, held inside; the vector's name."""
         words = self.words(local)
         places = self.places(local, self.p.wide(column), row)
         key: tuple[object, ...] = ("fetch", places, None if words else channel)
@@ -222,6 +230,7 @@ class Memory:
         return self.channel(key, channel) if words else self.reads[key]
 
     def places(self, local: Local, column: str, row: Value) -> str:
+        """Write the offsets of pixels at these columns and rows, held inside; the vector's name."""
         key = ("places", local.place, column, id(row))
         if key not in self.reads:
             x = self.held(column, self.spread_once(("edges", local.place, 0), self.last(local, 0)))
@@ -229,6 +238,7 @@ class Memory:
         return self.reads[key]
 
     def last(self, local: Local, axis: int) -> str:
+        """The last column (0) or row (1) of a picture, i32, before the rows."""
         return self.once(("edge", local.place, axis), f"sub i32 {self.dimension(local, axis)}, 1")
 
     def row_begins(self, local: Local, row: Value) -> str:
@@ -247,6 +257,7 @@ class Memory:
         return self.p.call(lines, "smin", "int", [above, self.last(local, 1)], False)
 
     def table_size(self, place: int) -> str:
+        """Steps along an edge of a table, i32, before the rows."""
         address = self.once(("sized", place), f"getelementptr i32, ptr %sizes, i64 {place}")
         return self.once(("steps", place), f"load i32, ptr {address}")
 
@@ -297,6 +308,7 @@ class Memory:
         return red, green, blue
 
     def store_plane(self, channel: int, name: str) -> None:
+        """Write the store of a vector of floats into a plane of what is filled."""
         lines = self.p.lines
         step = self.p.emit(lines, f"mul i64 %plane, {channel}")
         place = self.p.emit(lines, f"add i64 %at, {step}")

@@ -28,7 +28,7 @@ def memory(shape: tuple[int, ...], kind: type[np.generic], filled: bool = True) 
 
 
 def in_line(array: NDArray[Any]) -> NDArray[Any]:
-    """A copy that starts at a whole cache line and has no gaps."""
+    """A copy that starts at a whole cache line and has no gaps. Of any shape (n, ...)."""
     copy = memory(array.shape, array.dtype.type, filled=False)
     copy[...] = array
     return copy
@@ -80,7 +80,8 @@ def seen_as_floats(picture: NDArray[Any], width: int) -> NDArray[np.float32]:
 
 
 def seen_as_surface(picture: NDArray[Any]) -> Surface:
-    """A moment's picture, of whichever form, as kernels take the camera's: words for bytes, four planes for floats."""
+    """A moment's picture, of whichever form, as kernels take the camera's: words for bytes, four planes for floats. (rows,
+    padded columns) or (4, rows, padded columns)."""
     if picture.dtype == np.uint32:
         return picture
     if picture.dtype == np.uint8:

@@ -46,6 +46,7 @@ def run(
     `state` is read, and changed to what the next frame reads. `half`: pictures between passes are rounded to half precision, as
     GPUs keep all but the precise ones; `either_way`: by chance to the one or the other of the two numbers around a value, since
     no standard says to which.
+    Raises ValueError for a moment without a picture.
     """
     if moment.picture is None:
         raise ValueError("a moment that is drawn has a picture")

@@ -22,11 +22,11 @@ from sunglaze.core.language.operations import OPERATIONS, single
 from sunglaze.core.language.pictures import ENLARGED
 from sunglaze.core.passes.forming import Local
 from sunglaze.core.passes.planning import Sweep
-from sunglaze.core.targets.llvm import Pixels
+from sunglaze.core.targets.llvm import PixelFormat
 from sunglaze.core.targets.llvm_reads import LANES
 
 BLOCK = 288
-"""Pixels a step: what some hundred registers take stays in the second cache."""
+"""PixelFormat a step: what some hundred registers take stays in the second cache."""
 FIELDS = 16
 """Whole numbers a step: the operation; -1 where it is done for the block, 0 for one group; where the result goes; four
 arguments, each with how far its next group lies; a picture's or table's place, and a channel; two more results, or a step to go
@@ -77,7 +77,7 @@ def word(number: float, kind: str) -> int:
 
 @dataclass
 class _Writer:
-    pixels: Pixels
+    pixels: PixelFormat
     once: list[tuple[int, ...]] = field(default_factory=list)
     steps: list[tuple[int, ...]] = field(default_factory=list)
     held: dict[int, Register] = field(default_factory=dict)
@@ -279,7 +279,7 @@ class _Writer:
         return Tape(steps, shift, memory, tuple(self.leaves))
 
 
-def tape(one: Sweep, pixels: Pixels) -> Tape:
+def tape(one: Sweep, pixels: PixelFormat) -> Tape:
     """The steps of a pass."""
     writer = _Writer(pixels)
     writer.store(one, writer.values(one.values, one.order))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from sunglaze.core.camera.cast import Sitting
+from sunglaze.core.effect.address import Address
 from sunglaze.core.effect.document import Effect
 
 FRAME, TILES, SCOPE = "frame", "tiles", "scope"
@@ -33,11 +34,10 @@ class Forget:
 
 @dataclass(frozen=True)
 class Move:
-    """A control of the viewed effect at a new value, not saved yet. `serial` comes back with the frame that shows it."""
+    """A number of the viewed effect at a new value, not saved yet. `serial` comes back with the frame that shows it."""
 
     viewer: int
-    layer: str
-    control: str
+    at: Address
     value: Any
     serial: int
 

@@ -72,7 +72,7 @@ def merged(before: View, after: View) -> View:
 
 def _subject(request: Request) -> Hashable:
     if isinstance(request, Move):
-        return "move", request.viewer, request.layer, request.control
+        return "move", request.viewer, request.at
     if isinstance(request, Acknowledge):
         return "acknowledge", request.viewer, request.kind
     if isinstance(request, Ping):

@@ -9,7 +9,6 @@ from typing import Any, cast
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import Camera, Own, Shrunk, screen_size
 from sunglaze.core.camera.cast import Sitting, StandIn
@@ -19,7 +18,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.engine.running import is_quick, is_ready
 from sunglaze.core.errors import BadEffect
-from sunglaze.core.material.files import encode_jpeg_bgra, encode_png
+from sunglaze.core.material.files import Bytes, encode_jpeg_bgra, encode_png
 from sunglaze.core.moment.moment import RATE, Moment, Source
 from sunglaze.core.review.scopes import Scope, scope
 from sunglaze.core.targets.memory import Words, blank, parts_of
@@ -51,10 +50,7 @@ REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
 
-Pixels = NDArray[np.uint8]
-
-
-def bare_of(moment: Moment) -> Pixels:
+def bare_of(moment: Moment) -> Bytes:
     """The camera's picture (height, width, 4), red first; shares memory."""
     assert moment.picture is not None
     return parts_of(moment.picture, moment.screen.columns)
@@ -126,7 +122,7 @@ class Viewer:
     tiles_took: float = 0.0
     last_change: float = 0.0
     last_scope: float = 0.0
-    last_picture: Pixels | None = None
+    last_picture: Bytes | None = None
     stopped: bool = False
     told: str = ""
     # Steps take longer than machine code: they have a pace of their own.
@@ -188,10 +184,10 @@ class Viewer:
 
     def move(self, move: Move, now: float) -> None:
         """Turn a control without building anything. Moves of what is not there (any more) are passed over."""
-        self.moves_since = [m for m in self.moves_since if (m.layer, m.control) != (move.layer, move.control)] + [move]
+        self.moves_since = [m for m in self.moves_since if m.at != move.at] + [move]
         for key, shown in self.shown.items():
             try:
-                effect = moved(shown.effect, move.layer, move.control, move.value)
+                effect = moved(shown.effect, move.at, move.value)
             except BadEffect:
                 continue
             if not has_same_form(shown.effect, effect):
@@ -293,7 +289,7 @@ class Viewer:
         """The memory of an effect from frame to frame, large or as tiles."""
         return self.playbacks.setdefault((key, small), Playback())
 
-    def _probed(self, pixels: Pixels, bare: Pixels) -> dict[str, Any]:
+    def _probed(self, pixels: Bytes, bare: Bytes) -> dict[str, Any]:
         """The probed place's colour before and after, red first, 0 to 255."""
         u, v = self.probe
         if not (0 <= u < 1 and 0 <= v < 1):
@@ -342,7 +338,7 @@ class Viewer:
     def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
         whole = (WIDTH, HEIGHT) if self.gallery else screen_size(self.screen, self.short)
         size = GALLERY_TILE if self.gallery else screen_size(self.screen, TILE_SHORT)
-        tiles: list[Pixels] = []
+        tiles: list[Bytes] = []
         ids: list[str] = []
         for key, shown in self.shown.items():
             source = Shrunk(self._camera(shown, whole), *size)

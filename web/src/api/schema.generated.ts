@@ -981,17 +981,23 @@ export interface components {
             /** Lights */
             lights: components["schemas"]["Choice"][];
         };
-        /** Catalogue */
+        /**
+         * Catalogue
+         * @description All that there is to work with. `opacity`: what that of every layer looks like as a control.
+         */
         Catalogue: {
             /** Layers */
             layers: components["schemas"]["LayerKind"][];
             /** Masks */
             masks: components["schemas"]["MaskKind"][];
+            /** Drives */
+            drives: components["schemas"]["DriveKind"][];
+            opacity: components["schemas"]["PortKind"];
             /** Families */
             families: string[];
             /** Types */
             types: {
-                [key: string]: string;
+                [key: string]: components["schemas"]["TypeKind"];
             };
             /** Conversions */
             conversions: components["schemas"]["Conversion"][];
@@ -1044,16 +1050,33 @@ export interface components {
         };
         /**
          * Drive
-         * @description What moves a control by itself: a node of the catalogue that gives a number from the time alone, and what is set on it.
+         * @description What moves a control by itself: a shipped recipe that gives a number, and what its controls are set to.
          */
         Drive: {
-            /**
-             * Node
-             * @enum {string}
-             */
-            node: "pulse" | "wander" | "time-ramp" | "random-per-frame";
+            /** Kind */
+            kind: string;
             /** Values */
             values?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
+        };
+        /**
+         * DriveKind
+         * @description What may move a control by itself; `start`: what a new one is set to.
+         */
+        DriveKind: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Help */
+            help: string;
+            /** Controls */
+            controls: components["schemas"]["PortKind"][];
+            /** Start */
+            start: {
                 [key: string]: string | boolean | number | unknown[] | {
                     [key: string]: unknown;
                 } | null;
@@ -1072,10 +1095,10 @@ export interface components {
             format: "sun-glaze/effect";
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version: 5;
+            version: 6;
             /** Name */
             name: string;
             /** Layers */
@@ -1490,7 +1513,8 @@ export interface components {
         /**
          * PortKind
          * @description An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
-         *     `also`: what other controls are set to when this one is chosen.
+         *     `also`: what other controls are set to when this one is chosen. `driven`: of a drive, an end between which it moves a control,
+         *     whose unit and range it has.
          */
         PortKind: {
             /** Name */
@@ -1522,6 +1546,11 @@ export interface components {
                     [key: string]: unknown;
                 } | null;
             };
+            /**
+             * Driven
+             * @default false
+             */
+            driven: boolean;
         };
         /**
          * Recipe
@@ -1595,7 +1624,8 @@ export interface components {
          * @description What a recipe is given from outside: a control of its layer, or an input of its group. It feeds `to`, NODE.INPUT each.
          *
          *     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
-         *     of the first input it feeds. `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
+         *     of the first input it feeds. `driven`: of a drive, an end between which it moves a control, whose unit and range it then has.
+         *     `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
          */
         RecipeInput: {
             /** Id */
@@ -1625,6 +1655,11 @@ export interface components {
                     [key: string]: unknown;
                 } | null;
             };
+            /**
+             * Driven
+             * @default false
+             */
+            driven: boolean;
             /**
              * Help
              * @default
@@ -1780,6 +1815,27 @@ export interface components {
         Trouble: {
             /** Message */
             message: string;
+        };
+        /**
+         * TypeKind
+         * @description A type of wires and controls, as core/nodes/types.py has it.
+         */
+        TypeKind: {
+            /** Words */
+            words: string;
+            /** Parts */
+            parts: number;
+            /**
+             * Wire
+             * @enum {string}
+             */
+            wire: "" | "single" | "double" | "hatched" | "film";
+            /** Any */
+            any: boolean;
+            /** Driven */
+            driven: boolean;
+            /** Material */
+            material: boolean;
         };
         /**
          * Wire

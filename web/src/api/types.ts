@@ -33,6 +33,14 @@ export type RecipePreviews = Omit<Schemas['RecipePreviews'], 'faults'> & { fault
 export type RecipeFile = Omit<Required<Schemas['RecipeFile']>, 'recipe'> & { recipe: Recipe | null }
 export type HistoryStep = Schemas['HistoryStep']
 export type Control = Schemas['PortKind']
+export type DriveKind = Schemas['DriveKind']
+/** `of`: the control whose drive it belongs to, or the node. */
+export interface Address {
+  layer: string
+  part: 'layer' | 'control' | 'mask' | 'drive' | 'node'
+  name: string
+  of: string
+}
 export type LayerKind = Schemas['LayerKind']
 export type Cast = Schemas['Cast']
 export type PhonesState = Schemas['PhonesState']

@@ -1,5 +1,6 @@
 /** Layers as an artist meets them: their words, how new ones start, and the small sums that number fields take. */
-import type { Control, Drive, Layer, LayerKind, LookupRef, Plain } from '../api/types'
+import { address, LAYER, MASK } from './address'
+import type { Catalogue, Control, Drive, Layer, LayerKind, LookupRef, Plain } from '../api/types'
 import { emptyRecipe, setInput } from './recipes'
 
 /** Blend modes by what they do, with the words shown. */
@@ -71,25 +72,19 @@ export function newLayer(kind: LayerKind, name?: string, values: Layer['values']
   }
 }
 
-/** Before the name of what every layer has (on, opacity, blend, light, name); a bare name is a control of its recipe. */
-export const LAYER = 'layer:'
-/** Before the name of a mask's control. */
-export const MASK = 'mask:'
-/** Before CONTROL:NAME of what drives a control. */
-export const DRIVE = 'drive:'
 export const OWN = 'own'
 
-/** Set a control of a layer: layer:PART of what every layer has, one of its mask, NODE.INPUT of an own recipe, or one of its recipe's. */
-export function assign(layer: Layer, control: string, value: Plain): void {
-  if (control.startsWith(LAYER)) Object.assign(layer, { [control.slice(LAYER.length)]: value })
-  else if (control.startsWith(MASK)) {
-    if (layer.mask) layer.mask.values[control.slice(MASK.length)] = value
-  } else if (control.startsWith(DRIVE)) {
-    const cut = control.lastIndexOf(':')
-    const drive = layer.drives[control.slice(DRIVE.length, cut)]
-    if (drive) drive.values[control.slice(cut + 1)] = value
-  } else if (control.includes('.') && layer.recipe) setInput(layer.recipe, control, value)
-  else layer.values[control] = value
+/** Set what lies at an address within a layer, which is given as documents write it. */
+export function assign(layer: Layer, text: string, value: Plain): void {
+  const { part, name, of } = address(layer.id, text)
+  if (part === 'layer') Object.assign(layer, { [name]: value })
+  else if (part === 'mask') {
+    if (layer.mask) layer.mask.values[name] = value
+  } else if (part === 'drive') {
+    const drive = layer.drives[of]
+    if (drive) drive.values[name] = value
+  } else if (part === 'node' && layer.recipe) setInput(layer.recipe, text, value)
+  else layer.values[name] = value
 }
 
 /** A layer of the artist's own, which at first gives what lies below. */
@@ -99,9 +94,9 @@ export function ownLayer(name = 'Own recipe'): Layer {
 }
 
 /** After its recipe changed: what was set on controls that are gone goes, too, and numbers are held to the range of the others. */
-export function fitToControls(layer: Layer, controls: Control[]): void {
+export function fitToControls(layer: Layer, controls: Control[], types: Catalogue['types'] | undefined): void {
   const known = new Map(controls.map((control) => [control.name, control]))
-  const stays = (name: string) => name === OPACITY.name || name.startsWith(MASK) || canBeDriven(known.get(name))
+  const stays = (name: string) => name === OPACITY || name.startsWith(MASK) || canBeDriven(known.get(name), types)
   layer.drives = Object.fromEntries(Object.entries(layer.drives).filter(([name]) => stays(name)))
   layer.values = Object.fromEntries(
     Object.entries(layer.values).flatMap(([name, value]) => {
@@ -113,12 +108,13 @@ export function fitToControls(layer: Layer, controls: Control[]): void {
   )
 }
 
-/** What a layer's opacity looks like among its controls. */
-export const OPACITY: Control = { name: `${LAYER}opacity`, title: 'Opacity', type: 'number', unit: '', low: 0, high: 1, step: 0.01, default: 1, choices: [], also: {} }
+/** The opacity among a layer's controls, as documents and drives name it. */
+export const OPACITY = `${LAYER}opacity`
 
-export function canBeDriven(control: Control | undefined): boolean {
+/** Whether something may move a control by itself; an input of any width may where it stands at a number. */
+export function canBeDriven(control: Control | undefined, types: Catalogue['types'] | undefined): boolean {
   if (!control) return false
-  return control.type === 'number' || control.type === 'mask' || (control.type === 'any' && typeof control.default === 'number')
+  return types?.[control.type]?.driven || (control.type === 'any' && typeof control.default === 'number')
 }
 
 /** The gesture and the change that let something drive a control, or nothing any more. `name` as in the layer's drives. */

@@ -31,9 +31,12 @@ export function within(recipe: Recipe, path: string[]): Recipe | undefined {
 export class Ports {
   private readonly kinds: Map<string, NodeKind>
   private readonly fits: Set<string>
+  /** What there is to say of types, by name. */
+  readonly types: Catalogue['types']
 
   constructor(catalogue: Catalogue) {
     this.kinds = new Map(catalogue.nodes.map((kind) => [kind.kind, kind]))
+    this.types = catalogue.types
     this.fits = new Set(catalogue.conversions.map((one) => `${one.given}>${one.wanted}`))
   }
 
@@ -80,6 +83,7 @@ export class Ports {
           high: input.high ?? port.high,
           step: input.step ?? port.step,
           also: input.also ?? {},
+          driven: input.driven ?? false,
           unit: input.unit ?? port.unit,
           default: input.default ?? node.set[name] ?? port.default,
         },
@@ -87,9 +91,14 @@ export class Ports {
     })
   }
 
+  /** How wires of a type are drawn; nothing where it is set on the node and never wired. */
+  wire(type: string): Catalogue['types'][string]['wire'] {
+    return this.types[type]?.wire ?? 'single'
+  }
+
   converts(given: string, wanted: string): boolean {
     if (given === wanted || given === 'any' || this.fits.has(`${given}>${wanted}`)) return true
-    return wanted === 'any' && ['number', 'whole', 'mask', 'vec2', 'vec3', 'vec4', 'colour', 'picture'].includes(given)
+    return wanted === 'any' && (this.types[given]?.any ?? false)
   }
 
   /** The type that leaves an output, as far as it can be told without recording. */
@@ -101,13 +110,11 @@ export class Ports {
 
   /** The first input of a kind of node that takes what is given, or nothing. */
   entrance(kind: NodeKind, given: string): string | undefined {
-    const open = kind.inputs.filter((port) => !SET_ON_NODE.has(port.type))
+    const open = kind.inputs.filter((port) => this.wire(port.type) !== '')
     const exact = open.find((port) => port.type === given)
     return (exact ?? open.find((port) => this.converts(given, port.type)))?.name
   }
 }
-
-export const SET_ON_NODE = new Set(['choice', 'lookup', 'asset', 'curves', 'hues', 'text', 'stage'])
 
 export const words = (id: string): string => {
   const text = id.replace(/[_-]+/g, ' ').trim()
@@ -221,7 +228,7 @@ export function pack(recipe: Recipe, ids: Set<string>, name: string): string {
     else {
       input = freeId(group.inputs.map((one) => one.id), ends(wire.to)[1])
       entrances.set(wire.from, input)
-      group.inputs.push({ id: input, title: '', to: [wire.to], default: null, low: null, high: null, step: null, unit: null, also: {}, help: '' })
+      group.inputs.push({ id: input, title: '', to: [wire.to], default: null, low: null, high: null, step: null, unit: null, also: {}, driven: false, help: '' })
       wires.push({ from: wire.from, to: `${id}.${input}` })
     }
   }
@@ -304,7 +311,7 @@ export function expose(recipe: Recipe, end: string): void {
   const node = recipe.nodes.find((one) => one.id === id)
   const wanted = node?.name ? `${node.name} ${name}` : name
   const input = freeId(recipe.inputs.map((one) => one.id), wanted.toLowerCase())
-  recipe.inputs.push({ id: input, title: words(wanted), to: [end], default: null, low: null, high: null, step: null, unit: null, also: {}, help: '' })
+  recipe.inputs.push({ id: input, title: words(wanted), to: [end], default: null, low: null, high: null, step: null, unit: null, also: {}, driven: false, help: '' })
 }
 
 /** Put a node into a wire: what came goes in, what it gives goes on. */

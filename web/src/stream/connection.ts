@@ -2,7 +2,7 @@
  * One WebSocket to the server's stream: JSON out, pictures in. Comes back by itself after a break and is then told again
  * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
  */
-import type { Effect, Plain } from '../api/types'
+import type { Address, Effect, Plain } from '../api/types'
 import type { FrameHeader, Header, ScopeHeader, TilesHeader, Trouble, View } from './messages'
 
 /** Pictures are the listener's to close. */
@@ -42,8 +42,8 @@ export class Connection {
     this.tell()
   }
 
-  move(layer: string, control: string, value: Plain, serial: number): void {
-    this.send({ type: 'move', layer, control, value, serial })
+  move(at: Address, value: Plain, serial: number): void {
+    this.send({ type: 'move', at, value, serial })
   }
 
   /** Keep the effect that a new connection will be told up to date, without telling it now. */

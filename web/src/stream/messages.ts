@@ -1,5 +1,5 @@
 /** What the server, the thread of the stream and the page say to each other. */
-import type { Effect, Plain } from '../api/types'
+import type { Address, Effect, Plain } from '../api/types'
 import type { Sitting } from '../camera/standin'
 
 export interface FrameHeader {
@@ -68,7 +68,7 @@ export type Order =
   | { type: 'show'; effect: Effect; serial: number }
   | { type: 'remember'; effect: Effect; serial: number }
   | { type: 'gallery'; ids: string[] }
-  | { type: 'move'; layer: string; control: string; value: Plain; serial: number }
+  | { type: 'move'; at: Address; value: Plain; serial: number }
   | { type: 'view'; view: View }
   /** `replaced`: the page puts pictures of its own in the place of the server's. `copied`: it wants to see those. */
   | { type: 'ways'; replaced: boolean; copied: boolean }

@@ -1,5 +1,6 @@
 /** The live picture of an effect: a thread of its own draws it into a canvas; here tiles are kept, and rate and delay measured. */
 import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
+import { address } from '../document/address'
 import type { Effect, Plain } from '../api/types'
 import type { FrameHeader, Handed, Order, ScopeHeader, TilesHeader, Trouble, View, Word } from './messages'
 
@@ -127,7 +128,7 @@ export function useStream() {
     const number = next()
     moves.set(number, performance.now())
     const first = pending === null
-    pending = () => ask({ type: 'move', layer, control, value, serial: number })
+    pending = () => ask({ type: 'move', at: address(layer, control), value, serial: number })
     if (first) {
       pending()
       pending = () => undefined

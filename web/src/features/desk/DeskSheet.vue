@@ -9,7 +9,8 @@ import { api } from '../../api/client'
 import type { Asset, ColourReading, Control, Cost, Layer, Layout, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
 import { useMessages } from '../messages/useMessages'
-import { BLEND_GROUPS, DRIVE, driven, lookupOf, OPACITY, valueOf } from '../../document/layers'
+import { DRIVE } from '../../document/address'
+import { BLEND_GROUPS, driven, lookupOf, OPACITY, valueOf } from '../../document/layers'
 import ChoiceControl from '../controls/ChoiceControl.vue'
 import DrivenLine from './DrivenLine.vue'
 import CurvesControl from '../controls/CurvesControl.vue'
@@ -82,13 +83,13 @@ watch(
 
 /** A setting replaces what all controls stand at, but not the material that was chosen. */
 function start(name: string, values: Record<string, Plain>): void {
-  const material = new Set(controls(props.layer).filter((one) => ['lookup', 'asset', 'text'].includes(one.type)).map((one) => one.name))
+  const material = new Set(controls(props.layer).filter((one) => catalogue.value?.types[one.type]?.material).map((one) => one.name))
   const kept = Object.fromEntries(Object.entries(props.layer.values).filter(([control]) => material.has(control)))
   emit('set', `${props.layer.name}: ${name}`, { values: { ...values, ...kept } })
 }
 function stands(values: Record<string, Plain>): boolean {
   return controls(props.layer).every((one) => {
-    if (['lookup', 'asset', 'text'].includes(one.type)) return true
+    if (catalogue.value?.types[one.type]?.material) return true
     return JSON.stringify(valueOf(props.layer.values, one)) === JSON.stringify(valueOf(values as Layer['values'], one))
   })
 }
@@ -208,10 +209,10 @@ function tabKey(event: KeyboardEvent): void {
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
             @choose="choose(control, $event)" />
           <DrivenLine
-            :control="OPACITY" :value="layer.opacity" :stages="stages" :drive="layer.drives[OPACITY.name] ?? null"
-            @drive="emit('set', ...driven(layer, OPACITY.name, 'Opacity', $event))"
-            @turn-drive="(name, value) => emit('turn', `${DRIVE}${OPACITY.name}:${name}`, value)"
-            @turn="emit('turn', OPACITY.name, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
+            v-if="catalogue" :control="catalogue.opacity" :value="layer.opacity" :stages="stages" :drive="layer.drives[OPACITY] ?? null"
+            @drive="emit('set', ...driven(layer, OPACITY, 'Opacity', $event))"
+            @turn-drive="(name, value) => emit('turn', `${DRIVE}${OPACITY}:${name}`, value)"
+            @turn="emit('turn', OPACITY, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
           <ChoiceControl
             v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
             :words="{ display: 'Display light', linear: 'Linear light' }"

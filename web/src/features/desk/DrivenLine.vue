@@ -15,38 +15,19 @@ const emit = defineEmits<{
   turnDrive: [name: string, value: Plain]
 }>()
 
-const WAYS = [['pulse', 'Pulse'], ['wander', 'Wander'], ['time-ramp', 'Ramp from the start'], ['random-per-frame', 'Jump by chance']] as const // prettier-ignore
-/** Of each way only what an artist turns; the rest stands at its default. */
-const SHOWN: Record<string, string[]> = {
-  pulse: ['low', 'high', 'seconds', 'how'],
-  wander: ['low', 'high', 'rate'],
-  'time-ramp': ['start', 'end', 'seconds', 'easing'],
-  'random-per-frame': ['low', 'high', 'every'],
-}
-const STARTS: Record<string, Drive['values']> = {
-  pulse: { seconds: 2, how: 'smooth' },
-  wander: { rate: 0.5 },
-  'time-ramp': { seconds: 2 },
-  'random-per-frame': { every: 6 },
-}
-const ENDS: Record<string, 'low' | 'high'> = { low: 'low', start: 'low', high: 'high', end: 'high' }
-
 const { catalogue } = useCatalogue()
-const lines = computed<Control[]>(() => {
-  const kind = catalogue.value?.nodes.find((one) => one.kind === props.drive?.node)
-  const wanted = SHOWN[props.drive?.node ?? ''] ?? []
-  return wanted.flatMap((name) => {
-    const port = kind?.inputs.find((one) => one.name === name)
-    if (!port) return []
-    // From and to are in the driven control's own unit and range.
-    return [ENDS[name] ? { ...props.control, name, title: ENDS[name] === 'low' ? 'From' : 'To' } : port]
-  })
-})
-const title = computed(() => WAYS.find(([node]) => node === props.drive?.node)?.[1] ?? '')
+const ways = computed(() => catalogue.value?.drives ?? [])
+const way = computed(() => ways.value.find((one) => one.kind === props.drive?.kind))
+/** The ends between which it moves are in the driven control's own unit and range. */
+const lines = computed<Control[]>(() =>
+  (way.value?.controls ?? []).map((one) => (one.driven ? { ...props.control, name: one.name, title: one.title } : one)),
+)
+const title = computed(() => way.value?.name ?? 'drive of a newer version')
+const socketed = computed(() => canBeDriven(props.control, catalogue.value?.types))
 
 function choose(event: Event): void {
-  const node = (event.target as HTMLSelectElement).value
-  if (!node) {
+  const wanted = ways.value.find((one) => one.kind === (event.target as HTMLSelectElement).value)
+  if (!wanted) {
     emit('drive', null)
     return
   }
@@ -56,20 +37,20 @@ function choose(event: Event): void {
   const reach = low !== null && high !== null ? (high - low) / 8 : 0.25
   const from = Number(Math.max(low ?? -Infinity, now - reach).toFixed(4))
   const to = Number(Math.min(high ?? Infinity, now + reach).toFixed(4))
-  const ends: Drive['values'] = node === 'time-ramp' ? { start: from, end: to } : { low: from, high: to }
-  emit('drive', { node: node as Drive['node'], values: { ...ends, ...STARTS[node] } })
+  const ends = wanted.controls.filter((one) => one.driven).map((one, n): [string, number] => [one.name, n ? to : from])
+  emit('drive', { kind: wanted.kind, values: { ...wanted.start, ...Object.fromEntries(ends) } })
 }
 </script>
 
 <template>
-  <div class="driven-line" :class="{ socketed: canBeDriven(control) }">
+  <div class="driven-line" :class="{ socketed }">
     <p v-if="drive" class="control driven"><span>{{ control.title }}</span><b>driven by a {{ title.toLowerCase() }}</b></p>
     <ControlLine
       v-else :control="control" :value="value" :stages="stages" @turn="emit('turn', $event)" @commit="emit('commit')" @choose="emit('choose', $event)" />
-    <label v-if="canBeDriven(control)" class="socket" :class="{ filled: drive }" :title="drive ? `Driven by a ${title.toLowerCase()}` : 'Nothing drives it'">
-      <select :aria-label="`What drives ${control.title}`" :value="drive?.node ?? ''" @change="choose">
+    <label v-if="socketed" class="socket" :class="{ filled: drive }" :title="drive ? `Driven by a ${title.toLowerCase()}` : 'Nothing drives it'">
+      <select :aria-label="`What drives ${control.title}`" :value="drive?.kind ?? ''" @change="choose">
         <option value="">Nothing</option>
-        <option v-for="[node, words] in WAYS" :key="node" :value="node">{{ words }}</option>
+        <option v-for="one in ways" :key="one.kind" :value="one.kind" :title="one.help">{{ one.name }}</option>
       </select>
     </label>
     <div v-if="drive" class="how">

@@ -3,7 +3,8 @@
 import { computed } from 'vue'
 import type { Layer, LayerMask, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
-import { DRIVE, driven, MASK, maskDrives, valueOf } from '../../document/layers'
+import { DRIVE, MASK } from '../../document/address'
+import { driven, maskDrives, valueOf } from '../../document/layers'
 import DrivenLine from './DrivenLine.vue'
 import LooksBeside from './LooksBeside.vue'
 

@@ -1,7 +1,8 @@
 /** The mask of the open layer laid over the picture: a fill behind its layer, with the same mask, that is never saved. */
 import { ref, watch, type Ref } from 'vue'
 import type { Effect, Layer, LayerKind, Plain } from '../../api/types'
-import { maskDrives, MASK, newLayer } from '../../document/layers'
+import { MASK } from '../../document/address'
+import { maskDrives, newLayer } from '../../document/layers'
 import type { Stream } from '../../stream/useStream'
 
 const OVERLAY = 'mask-overlay'

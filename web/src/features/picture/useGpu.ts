@@ -6,6 +6,7 @@ import { computed, onBeforeUnmount, ref, shallowRef, watch, type Ref } from 'vue
 import { api } from '../../api/client'
 import type { Effect, Plain } from '../../api/types'
 import { shows } from '../../document/groups'
+import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
 import { Host } from '../../engine/host'
 import type { Program } from '../../engine/player'
@@ -93,8 +94,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     if (!host || !last) return
     const { layers = [], groups = [] } = effect.value ?? {}
     for (const layer of layers) {
-      const amount = OPACITY.name in layer.drives ? 1 : layer.opacity
-      host.uniforms[`${layer.id}.${OPACITY.name}`] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
+      const amount = OPACITY in layer.drives ? 1 : layer.opacity
+      host.uniforms[uniformOf(address(layer.id, OPACITY))] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
     }
     host.side = !real.value && sitting.value.back ? 'back' : 'front'
     host.draw(last.frame, last.width, last.height, { picture, masks })
@@ -183,7 +184,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     move(layer: string, control: string, value: Plain): void {
       if (!host || !on.value) return
       // Opacity and switch are drawn as the effect has them.
-      Object.assign(host.uniforms, uniforms(`${layer}.${control}`, value))
+      Object.assign(host.uniforms, uniforms(uniformOf(address(layer, control)), value))
       draw(null)
     },
   }

@@ -2,7 +2,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Plain, Recipe, RecipeNode } from '../../api/types'
-import { GROUP, SET_ON_NODE, type Ports } from '../../document/recipes'
+import { GROUP, type Ports } from '../../document/recipes'
 import ControlLine from '../controls/ControlLine.vue'
 
 const props = defineProps<{ recipe: Recipe; node: RecipeNode | null; ports: Ports; stages: [string, string][]; inGroup: boolean }>()
@@ -26,14 +26,14 @@ const lines = computed(() => {
     const wire = recipe.wires.find((one) => one.to === end)
     const from = wire && recipe.nodes.find((one) => `${one.id}.` === wire.from.slice(0, one.id.length + 1))
     const given = recipe.inputs.find((one) => one.to.includes(end))
-    const settable = !['picture'].includes(port.type) && !(port.type === 'vec2' && port.default === null)
+    const settable = ports.wire(port.type) !== 'film' && !(port.type === 'vec2' && port.default === null)
     return {
       port: { ...port, type: port.type === 'mask' || port.type === 'any' ? ('number' as const) : port.type },
       end,
       from: wire ? (from ? ports.title(recipe, from) : 'a node that is gone') : '',
       control: given && !wire ? given.title || given.id : '',
       settable,
-      exposable: settable || !SET_ON_NODE.has(port.type),
+      exposable: settable || ports.wire(port.type) !== '',
       value: node.set[port.name] ?? port.default,
     }
   })

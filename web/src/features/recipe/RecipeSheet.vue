@@ -9,7 +9,7 @@ import { useMessages } from '../messages/useMessages'
 import { usePreviews } from '../desk/usePreviews'
 import type { RecipeWork } from './useRecipe'
 import { useSlips } from './useSlips'
-import { ends, GROUP, RESULT, SET_ON_NODE, within, type Ports } from '../../document/recipes'
+import { ends, GROUP, RESULT, within, type Ports } from '../../document/recipes'
 import { tidied } from '../../document/tidy'
 import NodeFinder, { type Find } from './NodeFinder.vue'
 import NodeSettings from './NodeSettings.vue'
@@ -118,7 +118,7 @@ function entrances(all: Recipe, given: string, besides: string): Find[] {
     .flatMap((one) =>
       props.ports
         .inputs(all, one)
-        .filter((port) => !SET_ON_NODE.has(port.type) && props.ports.converts(given, port.type))
+        .filter((port) => props.ports.wire(port.type) !== '' && props.ports.converts(given, port.type))
         .map((port) => ({ id: `> ${one.id}.${port.name}`, title: `${props.ports.title(all, one)}: ${port.title}`, family: 'is there', help: '' })),
     )
   const out = path.value.length ? `> ${RESULT}.more` : `> ${RESULT}.colour`

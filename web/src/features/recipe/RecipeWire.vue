@@ -11,16 +11,11 @@ const props = defineProps<{
   sourcePosition: Position
   targetPosition: Position
   selected?: boolean
-  data: { type: string; wrong: boolean }
+  data: { look: string; wrong: boolean }
 }>()
 
 const path = computed(() => getBezierPath(props)[0])
-const look = computed(() => {
-  if (props.data.wrong) return 'wrong'
-  if (props.data.type === 'picture') return 'film'
-  if (props.data.type === 'mask') return 'hatch'
-  return ['colour', 'vec2', 'vec3', 'vec4'].includes(props.data.type) ? 'double' : 'single'
-})
+const look = computed(() => (props.data.wrong ? 'wrong' : props.data.look))
 </script>
 
 <template>
@@ -28,7 +23,7 @@ const look = computed(() => {
   <g :class="['wire', look, { picked: selected }]" fill="none">
     <path :d="path" class="a" />
     <path v-if="look !== 'single' && look !== 'wrong'" :d="path" class="b" />
-    <path v-if="look === 'film' || look === 'hatch'" :d="path" class="c" />
+    <path v-if="look === 'film' || look === 'hatched'" :d="path" class="c" />
   </g>
 </template>
 
@@ -58,14 +53,14 @@ const look = computed(() => {
   stroke-width: 4.8;
   stroke-dasharray: 1.2 5;
 }
-.hatch .a {
+.hatched .a {
   stroke-width: 5.6;
 }
-.hatch .b {
+.hatched .b {
   stroke: var(--paper);
   stroke-width: 3;
 }
-.hatch .c {
+.hatched .c {
   stroke-width: 3;
   stroke-dasharray: 3 3;
 }

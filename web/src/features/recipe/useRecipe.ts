@@ -57,7 +57,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       }
       const here = target.recipe && within(target.recipe, way)
       if (here) edit(here)
-      if (target.recipe && ports.value) fitToControls(target, ports.value.controls(target.recipe))
+      if (target.recipe && ports.value) fitToControls(target, ports.value.controls(target.recipe), ports.value.types)
     }
   }
 

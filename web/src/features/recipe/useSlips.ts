@@ -3,7 +3,7 @@ import type { Edge, Node } from '@vue-flow/core'
 import { computed } from 'vue'
 import type { Control, Plain, Recipe } from '../../api/types'
 import type { Shown, SlipData } from './SlipNode.vue'
-import { ends, GROUP, RESULT, SET_ON_NODE, words, type Ports } from '../../document/recipes'
+import { ends, GROUP, RESULT, words, type Ports } from '../../document/recipes'
 import type { Previews } from '../desk/usePreviews'
 import type { RecipeWork } from './useRecipe'
 
@@ -42,7 +42,7 @@ export function useSlips(work: RecipeWork, ports: () => Ports, previews: Preview
           name: port.name,
           title: port.title,
           type: port.type,
-          wired: wired.has(end) || SET_ON_NODE.has(port.type),
+          wired: wired.has(end) || ports().wire(port.type) === '',
           control: control !== undefined,
           words: wired.has(end) ? '' : control === port.title ? 'control' : (control ?? plainWords(port, one.set[port.name] ?? port.default)),
         }
@@ -97,7 +97,7 @@ export function useSlips(work: RecipeWork, ports: () => Ports, previews: Preview
       const [source, sourceHandle] = ends(from)
       const [target, targetHandle] = ends(to)
       const type = previews.nodes.value[source]?.type && ports().typeOf(all, from) === 'any' ? (previews.nodes.value[source]?.type ?? 'any') : ports().typeOf(all, from)
-      return { id: to, type: 'wire', source, sourceHandle, target, targetHandle, data: { type, wrong: wrongEnds.value.has(to) } }
+      return { id: to, type: 'wire', source, sourceHandle, target, targetHandle, data: { look: ports().wire(type), wrong: wrongEnds.value.has(to) } }
     })
   })
 

@@ -1,0 +1,58 @@
+"""Addresses: which number of which layer, as data. Documents and shells write them as short text, which is parsed here alone.
+
+opacity of the layer      layer:opacity           a control of its mask     mask:width
+a control of its recipe   amount                  of what drives a control  drive:amount:seconds
+an input of an own node   NODE.INPUT
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Final, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from sunglaze.core.errors import BadEffect
+
+Part = Literal["layer", "control", "mask", "drive", "node"]
+LAYER: Final = "layer:"
+MASK: Final = "mask:"
+DRIVE: Final = "drive:"
+Name = Annotated[str, Field(max_length=200)]
+
+
+class Address(BaseModel):
+    """`part`: where `name` is looked for. layer: what every layer has (on, opacity, blend, light, name). control: of its recipe.
+    mask: of its mask. drive: of what drives `of`, which is an address's text. node: an input of the own node `of`."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    layer: Annotated[str, Field(max_length=40)]
+    part: Part
+    name: Name
+    of: Name = ""
+
+    @property
+    def text(self) -> str:
+        """As documents write it within the layer. No two addresses of a layer have the same."""
+        if self.part == "drive":
+            return f"{DRIVE}{self.of}:{self.name}"
+        return {"layer": LAYER, "control": "", "mask": MASK, "node": f"{self.of}."}[self.part] + self.name
+
+    @property
+    def uniform(self) -> str:
+        """The name under which a program is given it; of colours and vectors, what stands before the parts."""
+        return f"{self.layer}.{self.text}"
+
+
+def address(layer: str, text: str) -> Address:
+    """The address that a layer's text says. Raises BadEffect for a drive without a name."""
+    if text.startswith(LAYER):
+        return Address(layer=layer, part="layer", name=text.removeprefix(LAYER))
+    if text.startswith(MASK):
+        return Address(layer=layer, part="mask", name=text.removeprefix(MASK))
+    if text.startswith(DRIVE):
+        of, colon, name = text.removeprefix(DRIVE).rpartition(":")
+        if not colon:
+            raise BadEffect(f"'{text}' should read {DRIVE}CONTROL:NAME")
+        return Address(layer=layer, part="drive", name=name, of=of)
+    node, point, name = text.partition(".")
+    return Address(layer=layer, part="node", name=name, of=node) if point else Address(layer=layer, part="control", name=text)
