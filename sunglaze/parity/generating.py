@@ -11,9 +11,9 @@ import cv2
 import numpy as np
 
 from sunglaze.core.colour.curves import curve_table, hue_table
-from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.literals import Material, inputs_of
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
-from sunglaze.core.effect.recording import Recorder, check_recipe, inputs_of, result_of, settings
+from sunglaze.core.effect.recording import Recorder, check_recipe, result_of, settings
 from sunglaze.core.errors import Unfit
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language.expression import Value, constant, ordered, record
@@ -222,8 +222,8 @@ def graph_case(seed: int) -> Case:
             continue
         uniforms: dict[str, float] = {}
         tables: dict[str, Any] = {}
-        for name, port, plain in settings(recipe, "graph", True):
-            given = inputs_of(name, port, plain, MATERIAL)
+        for one in settings(recipe, "graph", True):
+            given = inputs_of(one, MATERIAL)
             uniforms |= given.uniforms
             tables |= given.tables
         return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables, seed=SEED))

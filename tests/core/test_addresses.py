@@ -43,7 +43,7 @@ def test_all_that_an_effect_sets_lies_at_addresses() -> None:
     """Every uniform and table of an effect is one that an address names."""
     drives = {"layer:opacity": {"kind": "pulse"}, "mask:soft": {"kind": "wander"}, "amount": {"kind": "time-ramp"}}
     layer = Layer(id="l", name="L", kind="blur", mask=LayerMask(kind="half"), drives=drives)  # type: ignore[arg-type]
-    named = {name for one in Effect(name="t", layers=[layer]).layers for name, _, _ in one.everything_set()}
+    named = {one.name for one in Effect(name="t", layers=[layer]).layers[0].everything_set()}
     assert "l.drive:layer:opacity:seconds" in named
     assert {address("l", name.removeprefix("l.")).uniform for name in named} == named
 

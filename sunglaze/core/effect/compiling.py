@@ -13,9 +13,9 @@ from typing import Any
 
 from sunglaze.core.effect.address import DRIVE, MASK
 from sunglaze.core.effect.document import OPACITY, OWN, Effect, Layer
-from sunglaze.core.effect.literals import Known, Material, same_form, symbol
+from sunglaze.core.effect.literals import Known, Material, inputs_of, parse, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
-from sunglaze.core.effect.recording import Recorder, Typed, inputs_of, kind_set, result_of
+from sunglaze.core.effect.recording import Recorder, Typed, kind_set, result_of
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
@@ -157,7 +157,7 @@ def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: K
         if plain is None:
             continue
         try:
-            made = symbol(port.kind, plain, f"{prefix}{port.name}", known)
+            made = symbol(port.kind, parse(port.kind, plain), f"{prefix}{port.name}", known)
             given[port.name] = Typed(made, kind_set(port.kind, made))
         except BadEffect as error:
             raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
@@ -172,12 +172,11 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     for layer in effect.layers:
         amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
         uniforms[f"{layer.id}.{OPACITY.name}"] = amount if effect.shows(layer) else 0.0
-        for name, port, plain in layer.everything_set():
-            if plain is not None:
-                given = inputs_of(name, port, plain, material)
-                uniforms |= given.uniforms
-                tables |= given.tables
-                pictures |= given.pictures
+        for one in layer.everything_set():
+            given = inputs_of(one, material)
+            uniforms |= given.uniforms
+            tables |= given.tables
+            pictures |= given.pictures
     return Inputs(uniforms, tables, pictures, effect.seed)
 
 
@@ -202,9 +201,7 @@ def has_same_form(before: Effect, after: Effect) -> bool:
         return False
     for one, other in zip(before.layers, after.layers, strict=True):
         old, new = one.everything_set(), other.everything_set()
-        if [n for n, _, _ in old] != [n for n, _, _ in new]:
-            return False
-        if not all(same_form(port.kind, a, b) for (_, port, a), (_, _, b) in zip(old, new, strict=True)):
+        if [(was.name, was.form) for was in old] != [(now.name, now.form) for now in new]:
             return False
         if one.recipe is not None and other.recipe is not None and _skeleton(one) != _skeleton(other):
             return False

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass, field
 from functools import cache
 from itertools import groupby
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, field_validator, model_validator
 
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
-from sunglaze.core.effect.literals import LookupRef, check, fits, lookup_ref
+from sunglaze.core.effect.literals import LookupRef, Setting, parse, setting
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe, in_words
 from sunglaze.core.effect.recording import ports, settings
@@ -93,6 +94,19 @@ def drive_controls(kind: str) -> list[Port]:
     return ports(drive_recipes()[kind])
 
 
+@dataclass(eq=False)
+class _Parsed:
+    """What a layer's settings were parsed to, and from which of its parts. All are equal: layers that hold the same are."""
+
+    parts: tuple[Any, ...] = ()
+    settings: list[Setting] = field(default_factory=list)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Parsed)
+
+    __hash__ = None  # type: ignore[assignment]
+
+
 class Layer(Strict):
     """A recipe and how it lies on what is below.
 
@@ -114,6 +128,7 @@ class Layer(Strict):
     mask: LayerMask | None = None
     drives: dict[str, Drive] = Field(default_factory=dict)
     group: LayerId | None = None
+    _parsed: _Parsed = PrivateAttr(default_factory=lambda: _Parsed())
 
     @field_validator("blend")
     @classmethod
@@ -165,12 +180,19 @@ class Layer(Strict):
         """The mask's controls and what they stand at."""
         return _standing(mask_controls(self.mask.kind), self.mask.values) if self.mask and self.mask_graph else []
 
-    def everything_set(self) -> list[tuple[str, Port, Any]]:
-        """Name, port and plain value of all that is set, on controls, on the mask and on nodes."""
-        found = [(f"{self.id}.{port.name}", port, plain) for port, plain in self.controls_set()]
-        found += [(f"{self.id}.{MASK}{port.name}", port, plain) for port, plain in self.mask_set()]
+    def everything_set(self) -> list[Setting]:
+        """All that is set, on controls, on the mask, on drives and on nodes; parsed when it is asked for first."""
+        parts = (self.id, self.kind, self.values, self.mask, self.drives, self.recipe)
+        held = self._parsed
+        if len(held.parts) != len(parts) or any(one is not other for one, other in zip(parts, held.parts, strict=True)):
+            held = self._parsed = _Parsed(parts, self._settings())
+        return held.settings
+
+    def _settings(self) -> list[Setting]:
+        found = [setting(f"{self.id}.{port.name}", port, plain) for port, plain in self.controls_set()]
+        found += [setting(f"{self.id}.{MASK}{port.name}", port, plain) for port, plain in self.mask_set()]
         for control, drive in self.drives.items():
-            found += [(f"{self.id}.{DRIVE}{control}:{port.name}", port, plain) for port, plain in drive.controls_set()]
+            found += [setting(f"{self.id}.{DRIVE}{control}:{port.name}", port, plain) for port, plain in drive.controls_set()]
         if self.mask_graph is not None:
             found += settings(self.mask_graph, f"{self.id}.{MASK}", False)
         if self.graph is not None:
@@ -239,19 +261,15 @@ class Effect(Strict):
 
     def lookups(self) -> set[LookupRef]:
         """The lookups that layers refer to."""
-        return {lookup_ref(plain) for plain in self._set_to("lookup")}
+        return {typed for typed in self._set_to("lookup") if isinstance(typed, LookupRef)}
 
     def pictures(self) -> set[str]:
         """The picture assets that layers refer to; the still is not among them."""
-        return {plain for plain in self._set_to("asset") if isinstance(plain, str)}
+        return {typed for typed in self._set_to("asset") if isinstance(typed, str)}
 
     def _set_to(self, kind: str) -> list[Any]:
-        found = []
-        for layer in self.layers:
-            for _, port, plain in layer.everything_set():
-                if port.kind.name == kind and plain is not None and fits(port.kind, plain):
-                    found.append(plain)
-        return found
+        everything = [one for layer in self.layers for one in layer.everything_set()]
+        return [one.typed for one in everything if one.port.kind.name == kind and one.typed is not None]
 
 
 def _is_number(port: Port) -> bool:
@@ -270,7 +288,7 @@ def _check_values(what: str, known: list[Port], values: dict[str, Plain]) -> Non
         if name not in named:
             raise ValueError(f"{what} has no control '{name}'; it has {', '.join(named) or 'none'}")
         try:
-            check(named[name].kind, plain, ranged=True)
+            parse(named[name].kind, plain, ranged=True)
         except BadEffect as error:
             raise ValueError(f"control '{name}' of {what}: {error}") from None
 

@@ -1,14 +1,17 @@
-"""What is set on nodes and layers: plain data checked against a type, as numbers for uniforms, and as symbols for recording."""
+"""What is set on nodes and layers: plain data, parsed once to a typed value, which becomes symbols and inputs of programs.
+
+Each type has one record of rules (RULES); nothing else asks what a type is called.
+"""
 
 from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any, Literal
 
-import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.colour.curves import curve_table, hue_table, read_curves, read_hues
@@ -20,9 +23,9 @@ from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
-from sunglaze.core.nodes.node import Table
+from sunglaze.core.nodes.node import Port, Table
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
-from sunglaze.core.passes.program import Floats, uniform
+from sunglaze.core.passes.program import Inputs, uniform
 
 _HEX = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
 _STAGE = re.compile(r"[A-Za-z0-9_-]{1,40}")
@@ -93,17 +96,18 @@ def colour_parts(plain: Any) -> tuple[float, float, float, float]:
     if isinstance(plain, str):
         if not _HEX.fullmatch(plain):
             raise BadEffect(f"'{plain}' is no colour; write it as six hexadecimal digits, like #a8420d")
-        parts = [int(plain[n : n + 2], 16) / 255 for n in range(1, len(plain), 2)]
+        parts = tuple(int(plain[n : n + 2], 16) / 255 for n in range(1, len(plain), 2))
     else:
         parts = _numbers(plain, (3, 4), "a colour")
-    return (*parts, 1.0)[:4] if len(parts) == 3 else tuple(parts)  # type: ignore[return-value]
+    red, green, blue, alpha = (*parts, 1.0)[:4]
+    return red, green, blue, alpha
 
 
-def _numbers(plain: Any, counts: tuple[int, ...], what: str) -> list[float]:
+def _numbers(plain: Any, counts: tuple[int, ...], what: str) -> tuple[float, ...]:
     good = isinstance(plain, list | tuple) and len(plain) in counts and all(_is_number(p) for p in plain)
     if not good:
         raise BadEffect(f"{what} takes {' or '.join(map(str, counts))} numbers")
-    return [float(p) for p in plain]
+    return tuple(float(p) for p in plain)
 
 
 def _is_number(plain: Any) -> bool:
@@ -112,138 +116,230 @@ def _is_number(plain: Any) -> bool:
     return abs(plain) <= 3e38 if isinstance(plain, int) else math.isfinite(plain)
 
 
-def check(kind: Type, plain: Any, ranged: bool = False) -> None:
-    """Raises BadEffect with what is wrong, in words. `ranged`: also outside the control's range."""
+Parsed = Any
+"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, curves, hues, a Text."""
+
+
+@dataclass(frozen=True)
+class Rules:
+    """How what is set of one type is read, recorded, and given to programs.
+
+    `parse`: plain data to the typed value; raises BadEffect. `symbol`: the typed value under a name, or as a constant without
+    one; raises BadEffect for material that is not there. `inputs`: what a program is given under the name. `form`: what of it is
+    part of a program's form, so that another one is another program.
+    """
+
+    parse: Callable[[Type, Any], Parsed]
+    symbol: Callable[[Parsed, str | None, Known], Symbol]
+    inputs: Callable[[Parsed, str, Material], Inputs]
+    form: Callable[[Parsed], Hashable]
+
+
+def _parse_switch(_: Type, plain: Any) -> bool:
+    if not isinstance(plain, bool):
+        raise BadEffect("this is a switch; set it to true or false")
+    return plain
+
+
+def _parse_whole(_: Type, plain: Any) -> int:
+    if isinstance(plain, bool) or not isinstance(plain, int) or abs(plain) > 2**31 - 1:
+        raise BadEffect("this takes a whole number")
+    return plain
+
+
+def _parse_number(_: Type, plain: Any) -> float:
+    if not _is_number(plain):
+        raise BadEffect("this takes a number")
+    number: float = plain
+    return number
+
+
+def _parse_any(_: Type, plain: Any) -> float | tuple[float, ...]:
+    return float(plain) if _is_number(plain) else _numbers(plain, (2, 3, 4), "this")
+
+
+def _parse_vector(kind: Type, plain: Any) -> tuple[float, ...]:
+    width = WIDTHS[kind.name]
+    return (float(plain),) * width if _is_number(plain) else _numbers(plain, (width,), "this")
+
+
+def _parse_choice(kind: Type, plain: Any) -> str:
+    if plain not in kind.choices:
+        raise BadEffect(f"'{plain}' is no choice here; choose from {', '.join(kind.choices)}")
+    return str(plain)
+
+
+def _parse_asset(_: Type, plain: Any) -> str:
+    if not isinstance(plain, str) or not _HASH.fullmatch(plain):
+        raise BadEffect("a picture is set by its 64 hexadecimal digits")
+    return plain
+
+
+def _parse_stage(_: Type, plain: Any) -> str:
+    if not isinstance(plain, str) or not _STAGE.fullmatch(plain):
+        raise BadEffect("the picture after a layer is set by the layer's id, or 'camera'")
+    return plain
+
+
+def _parse_nothing(kind: Type, _: Any) -> Parsed:
+    raise BadEffect(f"{WORDS[kind.name]} cannot be set; wire it")
+
+
+def _named(typed: Parsed, name: str) -> dict[str, float]:
+    """A number under a name, numbers under the name and their places."""
+    return {f"{name}.{n}": part for n, part in enumerate(typed)} if isinstance(typed, tuple) else {name: typed}
+
+
+def _number_symbol(kind: Kind, typed: Parsed, name: str | None, _: Known) -> Symbol:
+    values = [uniform(key, kind) if name else constant(number, kind) for key, number in _named(typed, name or "").items()]
+    return Vec(*values) if isinstance(typed, tuple) else values[0]
+
+
+def _colour_symbol(typed: Parsed, name: str | None, known: Known) -> Symbol:
+    made = _number_symbol("float", typed, name, known)
+    # Opacity is part of the form as long as it is full: most colours are opaque, and stay quicker so.
+    return Vec(*made.parts()[:3], constant(1.0)) if typed[3] == 1.0 else made
+
+
+def _lookup_symbol(typed: Parsed, name: str | None, known: Known) -> Table:
+    if typed not in known.luts:
+        raise BadEffect(f"its lookup ({typed.asset[:12]}) is not there; choose one again")
+    lut = known.luts[typed]
+    return lookup_symbol(name or "lookup", lut.is_cube, lut.has_unit_domain)
+
+
+def _asset_symbol(typed: Parsed, _: str | None, known: Known) -> Symbol:
+    if typed not in known.pictures:
+        raise BadEffect(f"the picture {typed[:12]} is not there; choose one again")
+    return asset_picture(typed)
+
+
+def _lookup_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
+    lut = material.luts.get(typed)
+    return Inputs(domain_uniforms(name, lut), {name: lut.padded}) if lut is not None else Inputs()
+
+
+def _as_it_is(typed: Parsed) -> Hashable:
+    """Another value is another program."""
+    held: Hashable = typed
+    return held
+
+
+def _none(*_: Any) -> Hashable:
+    """No part of the form."""
+    return None
+
+
+def _width(typed: Parsed) -> Hashable:
+    return len(typed) if isinstance(typed, tuple) else 0
+
+
+def _uniforms(typed: Parsed, name: str, _: Material) -> Inputs:
+    return Inputs(_named(typed, name))
+
+
+def _word(typed: Parsed, *_: Any) -> Symbol:
+    return typed
+
+
+def _no_inputs(*_: Any) -> Inputs:
+    return Inputs()
+
+
+def _no_symbol(*_: Any) -> Symbol:
+    raise TypeError("what cannot be set has no symbol")
+
+
+def _drawn_table(_: Parsed, name: str | None, __: Known) -> Table:
+    return Table(f"{name}", is_cube=False)
+
+
+def _numeric(parse: Callable[[Type, Any], Parsed], kind: Kind = "float", form: Callable[[Parsed], Hashable] = _none) -> Rules:
+    return Rules(parse, partial(_number_symbol, kind), _uniforms, form)
+
+
+_VECTOR = _numeric(_parse_vector)
+_NOT_SET = Rules(_parse_nothing, _no_symbol, _no_inputs, _none)
+RULES: dict[str, Rules] = {
+    "boolean": _numeric(_parse_switch, "bool"),
+    "whole": _numeric(_parse_whole, "int"),
+    "number": _numeric(_parse_number),
+    "mask": _numeric(_parse_number),
+    "any": _numeric(_parse_any, form=_width),
+    "vec2": _VECTOR,
+    "vec3": _VECTOR,
+    "vec4": _VECTOR,
+    "colour": Rules(lambda _, plain: colour_parts(plain), _colour_symbol, _uniforms, lambda typed: typed[3] == 1.0),
+    "choice": Rules(_parse_choice, _word, _no_inputs, _as_it_is),
+    "stage": Rules(_parse_stage, _word, _no_inputs, _as_it_is),
+    "lookup": Rules(lambda _, plain: lookup_ref(plain), _lookup_symbol, _lookup_inputs, _as_it_is),
+    "asset": Rules(_parse_asset, _asset_symbol, _no_inputs, _as_it_is),
+    "curves": Rules(
+        lambda _, plain: read_curves(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: curve_table(typed)}), _none
+    ),
+    "hues": Rules(
+        lambda _, plain: read_hues(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: hue_table(typed)}), _none
+    ),
+    "text": Rules(
+        lambda _, plain: read_text(plain), lambda _, name, __: asset_picture(name or "text"),
+        lambda typed, name, _: Inputs({}, pictures={name: text_picture(typed)}), _none,
+    ),
+    "picture": _NOT_SET,
+}  # fmt: skip
+
+
+def parse(kind: Type, plain: Any, ranged: bool = False) -> Parsed:
+    """What is set as a typed value; none where nothing is. `ranged`: numbers must lie in the control's range. Raises BadEffect
+    with what is wrong, in words."""
     if plain is None:
-        return
-    name = kind.name
-    if name == "boolean":
-        if not isinstance(plain, bool):
-            raise BadEffect("this is a switch; set it to true or false")
-    elif name == "whole":
-        if isinstance(plain, bool) or not isinstance(plain, int) or abs(plain) > 2**31 - 1:
-            raise BadEffect("this takes a whole number")
-    elif name in ("number", "mask"):
-        if not _is_number(plain):
-            raise BadEffect("this takes a number")
-    elif name == "any":
-        if not _is_number(plain):
-            _numbers(plain, (2, 3, 4), "this")
-    elif name in ("vec2", "vec3", "vec4"):
-        if not _is_number(plain):
-            _numbers(plain, (WIDTHS[name],), "this")
-    elif name == "colour":
-        colour_parts(plain)
-    elif name == "choice":
-        if plain not in kind.choices:
-            raise BadEffect(f"'{plain}' is no choice here; choose from {', '.join(kind.choices)}")
-    elif name == "lookup":
-        lookup_ref(plain)
-    elif name == "asset":
-        if not isinstance(plain, str) or not _HASH.fullmatch(plain):
-            raise BadEffect("a picture is set by its 64 hexadecimal digits")
-    elif name == "curves":
-        read_curves(plain)
-    elif name == "hues":
-        read_hues(plain)
-    elif name == "text":
-        read_text(plain)
-    elif name == "stage":
-        if not isinstance(plain, str) or not _STAGE.fullmatch(plain):
-            raise BadEffect("the picture after a layer is set by the layer's id, or 'camera'")
-    else:
-        raise BadEffect(f"{WORDS[name]} cannot be set; wire it")
+        return None
+    typed = RULES[kind.name].parse(kind, plain)
     if ranged and kind.low is not None and kind.high is not None and _is_number(plain) and not kind.low <= plain <= kind.high:
         raise BadEffect(f"{plain} lies outside {kind.low:g} to {kind.high:g}")
+    return typed
 
 
 def fits(kind: Type, plain: Any) -> bool:
     """Whether this can be set on an input of this type, in its range or not."""
     try:
-        check(kind, plain)
+        parse(kind, plain)
     except BadEffect:
         return False
     return True
 
 
-def uniforms_of(kind: Type, plain: Any, name: str) -> dict[str, float]:
-    """Values of the uniforms that `symbol` makes for what is set; none for what is part of the form."""
-    if kind.name in ("boolean", "whole", "number", "mask"):
-        return {name: plain}
-    if kind.name == "any" and _is_number(plain):
-        return {name: float(plain)}
-    if kind.name in ("vec2", "vec3", "vec4", "any"):
-        parts = [float(plain)] * WIDTHS[kind.name] if _is_number(plain) else [float(p) for p in plain]
-        return {f"{name}.{n}": part for n, part in enumerate(parts)}
-    if kind.name == "colour":
-        return {f"{name}.{n}": part for n, part in enumerate(colour_parts(plain))}
-    return {}
+@dataclass(frozen=True)
+class Setting:
+    """What is set under a name of the program. `typed`: parsed; none where nothing is set, or what is set does not fit (a fault
+    that recording tells)."""
+
+    name: str
+    port: Port
+    plain: Any
+    typed: Parsed
+
+    @property
+    def form(self) -> Hashable:
+        """Equal where a program takes both by its inputs alone."""
+        if self.typed is None:
+            return None if self.plain is None else ("fault", repr(self.plain))
+        return "set", RULES[self.port.kind.name].form(self.typed)
 
 
-def symbol(kind: Type, plain: Any, name: str | None, known: Known) -> Symbol:
+def setting(name: str, port: Port, plain: Any) -> Setting:
+    """What is set on a control or input, parsed."""
+    try:
+        return Setting(name, port, plain, parse(port.kind, plain))
+    except BadEffect:
+        return Setting(name, port, plain, None)
+
+
+def symbol(kind: Type, typed: Parsed, name: str | None, known: Known) -> Symbol:
     """What is set as a symbol: uniforms under `name`, which turning moves without a new build, or constants without one. Raises
     BadEffect for material that is not there."""
-    if kind.name in ("choice", "stage"):
-        return plain
-    if kind.name == "text":
-        return asset_picture(name or "text")
-    if kind.name == "lookup":
-        return _lookup(plain, name or "lookup", known)
-    if kind.name == "asset":
-        if plain not in known.pictures:
-            raise BadEffect(f"the picture {plain[:12]} is not there; choose one again")
-        return asset_picture(plain)
-    if kind.name in ("curves", "hues"):
-        return Table(f"{name}", is_cube=False)
-    kinds: dict[str, Kind] = {"boolean": "bool", "whole": "int"}
-    numbers = uniforms_of(kind, plain, name or "")
-    values = [
-        uniform(key, kinds.get(kind.name, "float")) if name else constant(number, kinds.get(kind.name, "float"))
-        for key, number in numbers.items()
-    ]
-    if kind.name == "colour" and name is not None and numbers[f"{name}.3"] == 1.0:
-        # Opacity is part of the form as long as it is full: most colours are opaque, and stay quicker so.
-        values[3] = constant(1.0)
-    return values[0] if len(values) == 1 and kind.name not in WIDTHS else Vec(*values)
+    return RULES[kind.name].symbol(typed, name, known)
 
 
-def _lookup(plain: Any, name: str, known: Known) -> Table:
-    ref = lookup_ref(plain)
-    if ref not in known.luts:
-        raise BadEffect(f"its lookup ({ref.asset[:12]}) is not there; choose one again")
-    lut = known.luts[ref]
-    return lookup_symbol(name, lut.is_cube, lut.has_unit_domain)
-
-
-def tables_of(kind: Type, plain: Any, name: str, material: Material) -> tuple[dict[str, Floats], dict[str, float]]:
-    """Tables that what is set stands for, and the uniforms of their domains."""
-    if plain is None:
-        return {}, {}
-    if kind.name == "curves":
-        return {name: curve_table(read_curves(plain))}, {}
-    if kind.name == "hues":
-        return {name: hue_table(read_hues(plain))}, {}
-    if kind.name != "lookup":
-        return {}, {}
-    lut = material.luts.get(lookup_ref(plain))
-    if lut is None:
-        return {}, {}
-    return {name: lut.padded}, domain_uniforms(name, lut)
-
-
-def pictures_of(kind: Type, plain: Any, name: str) -> dict[str, NDArray[Any]]:
-    """Pictures that what is set stands for, by the id under which the program reads them."""
-    return {name: text_picture(read_text(plain))} if kind.name == "text" and plain is not None else {}
-
-
-def same_form(kind: Type, before: Any, after: Any) -> bool:
-    """Whether a change of what is set leaves the program's form: it then moves uniforms or tables only."""
-    if before == after:
-        return True
-    if before is None or after is None or kind.name in ("choice", "asset", "lookup", "stage"):
-        return False
-    if kind.name == "colour":
-        return (colour_parts(before)[3] == 1.0) == (colour_parts(after)[3] == 1.0)
-    if kind.name == "any":
-        return bool(np.shape(before) == np.shape(after))
-    return True
+def inputs_of(one: Setting, material: Material) -> Inputs:
+    """What a program is given for one thing that is set."""
+    return Inputs() if one.typed is None else RULES[one.port.kind.name].inputs(one.typed, one.name, material)

@@ -13,7 +13,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from sunglaze.core.effect.document import OWN, Drive, Effect, Layer, LayerMask, mask_controls, migrated, parse_effect
-from sunglaze.core.effect.literals import check
+from sunglaze.core.effect.literals import parse
 from sunglaze.core.effect.recipe import Recipe, in_words
 from sunglaze.core.effect.recording import ports
 from sunglaze.core.effect.shipped import mask_recipes, shipped
@@ -126,7 +126,7 @@ def _values(plain: Any, known: list[Port], title: str, problems: list[str]) -> d
             problems.append(f"{title}: it has no control '{name}' (any more), which stood at {_short(value)}; it is left out")
             continue
         try:
-            check(port.kind, value, ranged=True)
+            parse(port.kind, value, ranged=True)
             kept[name] = value
         except BadEffect as error:
             held = _held(port, value)

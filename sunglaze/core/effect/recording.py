@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from sunglaze.core.effect.literals import Known, Material, check, fits, pictures_of, symbol, tables_of, uniforms_of
+from sunglaze.core.effect.literals import Known, Setting, fits, parse, setting, symbol
 from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, RecipeNode, ends
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language import pictures as p
@@ -15,7 +15,6 @@ from sunglaze.core.language.vector import Vec, rgba
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import SET_ON_NODE, WORDS, Symbol, Type, convert, converts, what_fits, widest
-from sunglaze.core.passes.program import Inputs
 
 GROUP = "group:"
 NAMED = ("lookup", "curves", "hues", "text")
@@ -244,10 +243,9 @@ class Recorder:
         if plain is None:
             return self.nothing(kind)
         try:
-            check(kind, plain)
             if kind.name in NAMED:
                 name = f"{self.prefix}.{node.id}.{port.name}"
-            made = symbol(kind, plain, name, self.known)
+            made = symbol(kind, parse(kind, plain), name, self.known)
         except BadEffect as error:
             self.fault(f"'{port.title}': {error}", node.id, port.name)
             return None
@@ -360,24 +358,14 @@ def check_recipe(recipe: Recipe, known: Known | None = None) -> list[Fault]:
     return recorder.faults
 
 
-def settings(recipe: Recipe, prefix: str, turnable: bool) -> Iterator[tuple[str, Port, Any]]:
-    """What is set on nodes, groups included, that uniforms and tables are made of: name, port, and the plain value."""
+def settings(recipe: Recipe, prefix: str, turnable: bool) -> Iterator[Setting]:
+    """What is set on nodes, groups included, that uniforms and tables are made of."""
     for node in recipe.nodes:
         for port in inputs_on(recipe, node) or ():
             plain = node.set.get(port.name)
             if plain is not None and (turnable or port.kind.name in NAMED):
-                yield f"{prefix}.{node.id}.{port.name}", port, plain
+                yield setting(f"{prefix}.{node.id}.{port.name}", port, plain)
             elif plain is None and port.default is not None and port.kind.name in NAMED:
-                yield f"{prefix}.{node.id}.{port.name}", port, port.default
+                yield setting(f"{prefix}.{node.id}.{port.name}", port, port.default)
         if node.kind.startswith(GROUP) and (group := recipe.groups.get(node.kind.removeprefix(GROUP))):
             yield from settings(group, f"{prefix}.{node.id}", turnable)
-
-
-def inputs_of(name: str, port: Port, plain: Any, material: Material) -> Inputs:
-    """What a program is given for one thing that is set."""
-    try:
-        check(port.kind, plain)
-    except BadEffect:
-        return Inputs()  # a fault, said where it was recorded
-    tables, uniforms = tables_of(port.kind, plain, name, material)
-    return Inputs({**uniforms_of(port.kind, plain, name), **uniforms}, tables, pictures_of(port.kind, plain, name))

@@ -146,11 +146,11 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         })  # fmt: skip
     tables = {}
     for layer in effect.layers:
-        for name, port, plain in layer.everything_set():
-            if name in program.tables:
-                tables[name] = _table_file(lookup_ref(plain)) if port.kind.name == "lookup" else f"tables/{name}.f32"
-                if tables[name] not in files:
-                    files[tables[name]] = compiled.inputs.tables[name][..., :3].astype("<f4").tobytes()
+        for one in layer.everything_set():
+            if one.name in program.tables:
+                tables[one.name] = _table_file(one.typed) if isinstance(one.typed, LookupRef) else f"tables/{one.name}.f32"
+                if tables[one.name] not in files:
+                    files[tables[one.name]] = compiled.inputs.tables[one.name][..., :3].astype("<f4").tobytes()
     pictures = {}
     for key in sorted(effect.pictures()):
         pictures[key] = f"pictures/{key[:16]}.png"
