@@ -16,18 +16,10 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.running import prepare
 from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words, words
+from sunglaze.server.rendering.clock import ViewClock
 from sunglaze.server.rendering.messages import FRAME, SetEffects
-from sunglaze.server.rendering.viewing import (
-    AHEAD,
-    SHORT_ENOUGH,
-    STEPS,
-    TILE_PATIENCE,
-    TILE_SECONDS,
-    TOO_LONG,
-    Pace,
-    Shown,
-    Viewer,
-)
+from sunglaze.server.rendering.pacing import SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Pacing
+from sunglaze.server.rendering.viewing import AHEAD, Shown, Viewer
 
 
 def played(pace: Pace, whole: float, frames: int, always: float = 0.004) -> list[int]:
@@ -70,39 +62,57 @@ def test_one_late_frame_changes_nothing() -> None:
 
 @pytest.mark.parametrize("quick", [True, False])
 def test_while_an_edit_is_built_frames_are_as_small_as_may_be(quick: bool) -> None:
-    viewer = Viewer(1)
-    viewer.paces = {False: Pace(0), True: Pace(2)}
-    assert viewer._size(quick) == (2 if quick else 0)
-    viewer.building = True
-    assert viewer._size(quick) == len(STEPS) - 1
+    pacing = Pacing(paces={False: Pace(0), True: Pace(2)})
+    assert pacing.size(quick) == (2 if quick else 0)
+    pacing.building = True
+    assert pacing.size(quick) == len(STEPS) - 1
+    pacing.took(quick, 9.0)
+    assert pacing.paces[quick].seconds == 0, "a frame beside a build says nothing"
 
 
 def test_the_picture_grows_by_one_size_a_frame() -> None:
-    viewer = Viewer(1, last_size=3)
-    assert [viewer._size(quick=False) for _ in range(5)] == [2, 1, 0, 0, 0]
-    viewer.building = True
-    assert viewer._size(quick=False) == len(STEPS) - 1, "it becomes small at once"
+    pacing = Pacing(last_size=3)
+    assert [pacing.size(quick=False) for _ in range(5)] == [2, 1, 0, 0, 0]
+    pacing.building = True
+    assert pacing.size(quick=False) == len(STEPS) - 1, "it becomes small at once"
 
 
 @pytest.mark.parametrize("playing", [True, False])
 def test_a_viewer_that_owes_answers_does_not_keep_the_thread_awake(playing: bool) -> None:
     """It asked to be looked after every millisecond."""
-    viewer = Viewer(1, playing=playing)
-    assert viewer.next_due(viewer._start + 0.05) == 0, "it has shown nothing yet"
+    viewer = Viewer(1, clock=ViewClock(playing))
+    assert viewer.next_due(viewer.clock.started + 0.05) == 0, "it has shown nothing yet"
     viewer.unacknowledged[FRAME] = AHEAD
-    assert viewer.next_due(viewer._start + 0.05) >= 0.01
+    assert viewer.next_due(viewer.clock.started + 0.05) >= 0.01
 
 
 def test_tiles_give_way_to_frames_but_not_for_ever() -> None:
-    viewer = Viewer(1)
-    tick = viewer._start + 10
-    viewer.last_tiles, viewer.tiles_took = tick - TILE_SECONDS - 0.01, 0.02
-    assert viewer._tiles_due(tick + 0.005), "they are done before the next frame"
-    assert not viewer._tiles_due(tick + 0.02)
-    viewer.last_tiles = tick - TILE_SECONDS - TILE_PATIENCE
-    assert viewer._tiles_due(tick + 0.02), "nobody waits longer"
-    viewer.last_tiles = tick
-    assert not viewer._tiles_due(tick + 0.005), "they were there a moment ago"
+    pacing, clock = Pacing(), ViewClock()
+
+    def due(now: float) -> bool:
+        return pacing.tiles_due(now, clock, dirty=True, at_once=False)
+
+    tick = clock.started + 10
+    pacing.last_tiles, pacing.tiles_took = tick - TILE_SECONDS - 0.01, 0.02
+    assert due(tick + 0.005), "they are done before the next frame"
+    assert not due(tick + 0.02)
+    pacing.last_tiles = tick - TILE_SECONDS - TILE_PATIENCE
+    assert due(tick + 0.02), "nobody waits longer"
+    pacing.last_tiles = tick
+    assert not due(tick + 0.005), "they were there a moment ago"
+
+
+def test_the_clock_goes_on_from_where_it_was_held() -> None:
+    """At half of the speed fifteen frames a second; held, it stands; moved, it goes on from there."""
+    clock = ViewClock(started=100.0)
+    assert clock.frame(102.0) == 60
+    clock.set(102.0, None, 0.5, None)
+    assert clock.frame(104.0) == 90
+    clock.set(104.0, False, None, None)
+    assert clock.frame(110.0) == 90
+    clock.set(110.0, True, None, 7)
+    assert (clock.frame(110.0), clock.frame(112.0)) == (7, 37)
+    assert clock.tick(37) == pytest.approx(112.0)
 
 
 class SlowCamera:
@@ -137,9 +147,9 @@ def test_a_slow_camera_makes_no_picture_smaller() -> None:
     compiled = compile_effect(effect, Material())
     prepare(compiled.program.final, "bytes")
     viewer = Viewer(1)
-    viewer.show({"t": Shown(effect, compiled, Material(), SlowCamera(0.06))}, SetEffects(1, {"t": effect}), viewer._start)
+    viewer.show({"t": Shown(effect, compiled, Material(), SlowCamera(0.06))}, SetEffects(1, {"t": effect}), viewer.clock.started)
     sizes = []
     for n in range(12):
         viewer.unacknowledged[FRAME] = 0
-        viewer.produce(viewer._start + (n + 1) / 15, lambda reply: sizes.append(reply.header.get("width")))
+        viewer.produce(viewer.clock.started + (n + 1) / 15, lambda reply: sizes.append(reply.header.get("width")))
     assert [size for size in sizes if size is not None][-1] == 540

@@ -181,7 +181,7 @@ class Worker:
         elif isinstance(request, SetEffects):
             viewer = self.viewers.setdefault(request.viewer, Viewer(request.viewer))
             viewer.moves_since.clear()
-            viewer.building = request.viewer in self.latest
+            viewer.pacing.building = request.viewer in self.latest
         elif isinstance(request, Leave):
             self.viewers.pop(request.viewer, None)
             with self.requests:
@@ -249,7 +249,7 @@ class Worker:
     def _wait_for_frame(self, number: int) -> None:
         """Until the next frame is sent, if the picture of a viewer plays."""
         viewer = self.viewers.get(number)
-        if viewer is not None and viewer.playing and not viewer.gallery:
+        if viewer is not None and viewer.clock.playing and not viewer.gallery:
             self.sent.clear()
             self.sent.wait(LONGEST_TURN_OUT)
 
@@ -287,7 +287,7 @@ class Worker:
             building = request.viewer in self.latest
         if viewer is None:
             return
-        viewer.building = building
+        viewer.pacing.building = building
         self.pipe.send(built.trouble or Reply(request.viewer, {"type": "built"}))
         if built.shown or not request.effects:
             viewer.show(built.shown, request, time.monotonic())
