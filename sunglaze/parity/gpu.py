@@ -89,10 +89,15 @@ class Gpu:
         moments = [*before, moment]
         if state is not None:
             state.kept["moments"] = moments
-        text = self._page.evaluate(_SCRIPT, self._order(program, inputs, moments, 0))
-        seen = np.frombuffer(base64.b64decode(text), np.uint8).reshape(moment.screen.rows, moment.screen.columns, 4)
+        seen = self.seen(self._order(program, inputs, moments, 0), moment)
+        return [seen.astype(np.float32) / np.float32(255)]
+
+    def seen(self, order: dict[str, Any], moment: Moment) -> NDArray[np.uint8]:
+        """What the page shows after an order whose last moment this is: (rows, columns, 3)."""
+        text = self._page.evaluate(_SCRIPT, order)
+        shown = np.frombuffer(base64.b64decode(text), np.uint8).reshape(moment.screen.rows, moment.screen.columns, 4)
         # The canvas counts rows from below.
-        return [seen[::-1, :, :3].astype(np.float32) / np.float32(255)]
+        return shown[::-1, :, :3]
 
     def milliseconds(self, program: Program, inputs: Inputs, moment: Moment, count: int = 12) -> float:
         """How long a frame takes, upload included: the median of `count`."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import cv2
 import numpy as np
@@ -14,6 +14,7 @@ from sunglaze.core.camera.cameras import Own, colours, screen_size
 from sunglaze.core.camera.cast import KNOWN, PEOPLE, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
 from sunglaze.core.material.files import encode_jpeg, encode_png
+from sunglaze.core.moment.moment import Reads, write_moment
 from sunglaze.server.requests import Database
 from sunglaze.store.effects import NotThere
 
@@ -116,19 +117,12 @@ def mask(region: str, number: Number, asked: Asked) -> Response:
     return Response(encode_png(pixels, 1), media_type="image/png", headers=_kept(asked))
 
 
-class SeenFace(BaseModel):
-    """A face's points in the tracker's numbering, as parts of the picture's width and height, and which of them nothing hides."""
-
-    points: list[tuple[float, float]]
-    visible: list[bool]
-
-
-@routes.get("/api/camera/landmarks/{number}")
-def landmarks(number: Number, asked: Asked) -> list[SeenFace]:
-    """The faces in a frame: the exact truth of the cast's, what was tracked of own footage."""
-    return [
-        SeenFace(points=np.round(face.points[:, :2], 4).tolist(), visible=(~face.hidden).tolist()) for face in asked.faces(number)
-    ]
+@routes.get("/api/camera/moments/{number}")
+def moment(number: Number, asked: Asked, response: Response) -> dict[str, Any]:
+    """The moment of a frame without its picture and masks, as core/moment writes it. Faces are the exact truth of the cast's, or
+    what was tracked of own footage."""
+    response.headers.update(_kept(asked))
+    return write_moment(asked.moment(number, Reads(picture=False, faces=True)))
 
 
 def _kept(asked: StandIn | Own) -> dict[str, str]:

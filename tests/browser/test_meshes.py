@@ -18,7 +18,7 @@ from sunglaze.core.language.vector import Vec, to_float
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Clock, Moment, Reads, Screen
 from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Step, write_rehearsal
-from sunglaze.core.passes.program import Inputs, Program, State
+from sunglaze.core.passes.program import Inputs, Program, State, uniform
 from sunglaze.core.targets import numpy as reference
 from sunglaze.parity.gpu import Gpu, gpu
 from tests.core.test_meshes import a_ball, paint, textured, three_frames
@@ -146,3 +146,21 @@ def test_missed_frames_have_their_own_moments_in_the_browser(player: Gpu) -> Non
     ours = [seven.signals.run(m, {}, {}) for m in told]
     assert np.abs(np.array(ours, float) - np.array(theirs)).max() < 1e-9
     assert ours[6][1] > 0.2
+
+
+def test_a_program_of_before_moments_plays_as_it_did(player: Gpu) -> None:
+    """Packages of version 3 had the clock and the screen among their uniforms."""
+    seconds, columns = moment("time"), to_float(moment("width"))
+    program = Program((Vec(seconds * uniform("gain"), columns * 0.002, to_float(moment("seed")) * 0.05),))
+    inputs = Inputs({"gain": 0.25}, seed=9)
+    now = Moment.of(GREY, 45)
+    wanted = player.run(program, now, inputs)[0]
+    order = player._order(program, inputs, [now], 0)
+    once = {"time": "time", "width": "frame.width", "seed": "seed"}
+    plain = order["program"]
+    plain["signals"]["steps"] = [["uniform", once[s[1]]] if s[0] == "moment" else s for s in plain["signals"]["steps"]]
+    plain["uniforms"] |= {"time": 0.0, "frame.width": 0.0, "seed": 9}
+    del plain["seed"], plain["uploads"], plain["meshes"]
+    plain["version"] = 3
+    assert player.seen(order, now).tolist() == (wanted * 255).round().tolist()
+    assert wanted[0, 0].tolist() == pytest.approx([0.375, 0.24, 0.45], abs=1 / 255)

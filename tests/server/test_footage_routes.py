@@ -14,6 +14,7 @@ import pytest
 
 from sunglaze.core.camera.tracks import read_tracks
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.moment.moment import read_moment
 from tests.footage import clip
 from tests.serving import Served
 
@@ -83,10 +84,10 @@ def test_tracks_come_bit_by_bit_and_are_seen_in_every_frame_that_has_them(http: 
     assert before.min() == 255  # not looked at yet: all is taken for the person
     assert (after[:, :260] == 255).all()
     assert (after[:, 280:] == 0).all()
-    assert http.get("/api/camera/landmarks/10", params=asked).json() == []
-    face = http.get("/api/camera/landmarks/30", params=asked).json()[0]
-    assert np.allclose(face["points"], np.array(FACE)[:, :2], atol=2e-3)
-    assert all(face["visible"])
+    assert read_moment(http.get("/api/camera/moments/10", params=asked).json()).faces == ()
+    face = read_moment(http.get("/api/camera/moments/30", params=asked).json()).faces[0]
+    assert np.allclose(face.points[:, :2], np.array(FACE)[:, :2], atol=2e-3)
+    assert not face.hidden.any()
     sky = picture(http.get("/api/camera/masks/sky/30.png", params=asked), cv2.IMREAD_GRAYSCALE)
     assert sky.max() == 0
     assert http.put(f"/api/footage/{key}/tracks/0", json={"mask": left_half(), "faces": []}).status_code == 204

@@ -770,7 +770,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/camera/landmarks/{number}": {
+    "/api/camera/moments/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -778,10 +778,11 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Landmarks
-         * @description The faces in a frame: the exact truth of the cast's, what was tracked of own footage.
+         * Moment
+         * @description The moment of a frame without its picture and masks, as core/moment writes it. Faces are the exact truth of the cast's, or
+         *     what was tracked of own footage.
          */
-        get: operations["landmarks_api_camera_landmarks__number__get"];
+        get: operations["moment_api_camera_moments__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1743,19 +1744,6 @@ export interface components {
             stale: boolean;
             /** Kept As */
             kept_as: number;
-        };
-        /**
-         * SeenFace
-         * @description A face's points in the tracker's numbering, as parts of the picture's width and height, and which of them nothing hides.
-         */
-        SeenFace: {
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-            /** Visible */
-            visible: boolean[];
         };
         /**
          * Start
@@ -6155,7 +6143,7 @@ export interface operations {
             };
         };
     };
-    landmarks_api_camera_landmarks__number__get: {
+    moment_api_camera_moments__number__get: {
         parameters: {
             query?: {
                 who?: string;
@@ -6179,7 +6167,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SeenFace"][];
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description What came cannot be read. */

@@ -1,5 +1,7 @@
 /** The server's cameras in a browser: frames of a sitting or of own footage, fetched ahead of the clock and kept as files. */
 
+import { readMoment, type Moment, type PlainMoment } from '../engine/moment'
+
 interface Facts {
   width: number
   height: number
@@ -13,12 +15,6 @@ export interface Sitting {
   script: string
   light: string
   back: boolean
-}
-
-/** A face's points in the tracker's numbering, as parts of the picture's width and height; what something hides is not visible. */
-export interface SeenFace {
-  points: [number, number][]
-  visible: boolean[]
 }
 
 const OPTIONS = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
@@ -59,8 +55,9 @@ export class StandIn {
     return new Map(await Promise.all(made))
   }
 
-  async landmarks(number: number): Promise<SeenFace[]> {
-    return JSON.parse(await (await this.file(`landmarks/${number % this.facts.frames}`)).text()) as SeenFace[]
+  /** The moment of a frame, its picture and masks apart. */
+  async moment(number: number): Promise<Moment> {
+    return readMoment(JSON.parse(await (await this.file(`moments/${number % this.facts.frames}`)).text()) as PlainMoment)
   }
 
   private file(path: string): Promise<Blob> {

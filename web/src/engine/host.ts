@@ -41,6 +41,11 @@ export class Host {
     return this.player?.masks ?? []
   }
 
+  /** Whether `faces` must be kept as they are seen. */
+  get readsFaces(): boolean {
+    return this.player?.readsFaces ?? false
+  }
+
   get rate(): number {
     return this.player?.rate ?? RATE
   }

@@ -1,6 +1,7 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
 import { lacking, RealCamera } from '../camera/camera'
 import { Host, touching } from './host'
+import { faceOf } from './moment'
 import { load } from './player'
 
 const canvas = document.querySelector('canvas') as HTMLCanvasElement
@@ -60,7 +61,9 @@ async function start(): Promise<void> {
   function draw(): void {
     const [width, height] = size()
     if (camera?.draw(width, height)) {
-      if (host.masks.length) camera.look(host.masks)
+      camera.wantsFaces = host.readsFaces
+      if (host.masks.length || host.readsFaces) camera.look(host.masks)
+      host.faces = camera.faces.map(faceOf)
       host.draw(host.frame, width, height, { picture: camera.canvas, masks: camera.masks })
       if (camera.trouble) say(camera.trouble)
     }

@@ -128,6 +128,12 @@ export class Player {
     this.build()
   }
 
+  /** Whether it needs the faces of moments. */
+  get readsFaces(): boolean {
+    const named = this.source.signals.steps.some(([op, name]) => op === 'moment' && String(name).startsWith('face:'))
+    return named || (this.source.meshes ?? []).some((mesh) => mesh.kind === 'face')
+  }
+
   get rate(): number {
     return this.source.rate
   }

@@ -3,6 +3,7 @@
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { api } from '../../api/client'
 import { Host, touching } from '../../engine/host'
+import { faceOf } from '../../engine/moment'
 import { load } from '../../engine/player'
 import { StandIn } from '../../camera/standin'
 import { hasCamera, lacking, RealCamera } from '../../camera/camera'
@@ -43,7 +44,9 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     await new Promise(requestAnimationFrame)
     if (real) {
       if (host.playing && real.draw(...SCREEN)) {
+        real.wantsFaces = host.readsFaces
         real.look(host.masks)
+        host.faces = real.faces.map(faceOf)
         host.draw(host.frame, ...SCREEN, { picture: real.canvas, masks: real.masks })
         if (real.trouble) notice.value = real.trouble
       }
@@ -56,6 +59,7 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     try {
       picture = await standIn.frame(now)
       masks = await standIn.masks(now, host.masks)
+      if (host.readsFaces) host.faces = (await standIn.moment(now)).faces
       failures = 0
     } catch {
       // A frame that does not come is left out; when many do not, it is said, and still asked for.

@@ -1,17 +1,19 @@
 <!-- The points of faces over the picture: rings of eyes, brows, lips and outline, and every point; hidden ones hollow. -->
 <script setup lang="ts">
-import type { SeenFace } from '../../camera/standin'
 import { FACE_RINGS } from '../../camera/regions'
+import type { Face } from '../../engine/moment'
 
-const props = defineProps<{ faces: SeenFace[]; width: number; height: number }>()
+const props = defineProps<{ faces: readonly Face[]; width: number; height: number }>()
 
-function ring(face: SeenFace, points: number[]): string {
-  return points.map((n) => `${(face.points[n]?.[0] ?? 0) * props.width},${(face.points[n]?.[1] ?? 0) * props.height}`).join(' ')
+const across = (face: Face, n: number): number => (face.points[3 * n] ?? 0) * props.width
+const down = (face: Face, n: number): number => (face.points[3 * n + 1] ?? 0) * props.height
+function ring(face: Face, points: number[]): string {
+  return points.map((n) => `${across(face, n)},${down(face, n)}`).join(' ')
 }
 /** All points as one path of dots, which is far quicker than as many elements. */
-function dots(face: SeenFace, visible: boolean): string {
-  const shown = face.points.filter((_, n) => (face.visible[n] ?? true) === visible)
-  return shown.map(([x, y]) => `M${(x * props.width).toFixed(1)} ${(y * props.height).toFixed(1)}h0`).join('')
+function dots(face: Face, hidden: boolean): string {
+  const shown = Array.from({ length: face.points.length / 3 }, (_, n) => n).filter((n) => Boolean(face.hidden[n]) === hidden)
+  return shown.map((n) => `M${across(face, n).toFixed(1)} ${down(face, n).toFixed(1)}h0`).join('')
 }
 </script>
 
@@ -19,8 +21,8 @@ function dots(face: SeenFace, visible: boolean): string {
   <svg class="marks" :viewBox="`0 0 ${width} ${height}`" role="img" :aria-label="faces.length === 1 ? 'Points of one face' : `Points of ${faces.length} faces`">
     <g v-for="(face, n) in faces" :key="n">
       <polygon v-for="(points, k) in FACE_RINGS" :key="k" :points="ring(face, points)" />
-      <path class="hidden" :d="dots(face, false)" />
-      <path class="seen" :d="dots(face, true)" />
+      <path class="hidden" :d="dots(face, true)" />
+      <path class="seen" :d="dots(face, false)" />
     </g>
   </svg>
 </template>

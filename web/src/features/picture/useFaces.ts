@@ -1,12 +1,13 @@
 /** The points of the faces in the frame that is shown: the cast's exact ones, those tracked in own footage, or the real camera's. */
 import { onBeforeUnmount, ref, shallowRef, watch, type Ref } from 'vue'
-import { StandIn, type SeenFace, type Sitting } from '../../camera/standin'
+import { StandIn, type Sitting } from '../../camera/standin'
+import { faceOf, type Face } from '../../engine/moment'
 import type { RealCamera } from '../../camera/camera'
 import type { Stream } from '../../stream/useStream'
 
 export function useFaces(stream: Stream, sitting: Ref<Sitting>, screen: Ref<string>, still: Ref<string | null>, real: Ref<RealCamera | null>) {
   const on = ref(false)
-  const faces = shallowRef<SeenFace[]>([])
+  const faces = shallowRef<readonly Face[]>([])
   let camera: StandIn | null = null
   let last = 0
   let waiting = false
@@ -23,12 +24,12 @@ export function useFaces(stream: Stream, sitting: Ref<Sitting>, screen: Ref<stri
     last = frame
     if (!on.value || waiting) return
     if (real.value) {
-      faces.value = real.value.faces.map((points) => ({ points: points.map(([x = 0, y = 0]): [number, number] => [x, y]), visible: points.map(() => true) }))
+      faces.value = real.value.faces.map(faceOf)
       return
     }
     waiting = true
     try {
-      faces.value = (await camera?.landmarks(frame)) ?? []
+      faces.value = (await camera?.moment(frame))?.faces ?? []
     } catch {
       faces.value = []
     } finally {

@@ -104,12 +104,13 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   stream.onFrame((header, picture) => {
     if (!on.value || real.value) return
     last = header
-    if (host?.masks.length && standIn) void masked(header)
+    if ((host?.masks.length || host?.readsFaces) && standIn) void masked(header)
     draw(picture)
   })
 
   /** Masks come a moment later than the picture; they are drawn as soon as they are there. */
   async function masked(header: typeof last & object): Promise<void> {
+    if (host?.readsFaces) host.faces = (await standIn?.moment(header.frame).catch(() => null))?.faces ?? []
     const masks = await standIn?.masks(header.frame, host?.masks ?? [], header.width, header.height).catch(() => null)
     if (masks && last === header && !real.value) draw(null, masks)
     for (const mask of masks?.values() ?? []) mask.close()
