@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from demo.lookups import lookups
-from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
+from sunglaze.core.effect.document import Drive, Effect, Layer, LayerGroup, LayerMask
 from sunglaze.store import effects, files
 from sunglaze.store.database import open_database
 
@@ -26,6 +26,16 @@ def fill(identity: str, name: str, blend: str, opacity: float, colour: str) -> L
 
 def layer(identity: str, kind: str, name: str, blend: str = "normal", opacity: float = 1.0, **values: Any) -> Layer:
     return Layer(id=identity, name=name, kind=kind, blend=blend, opacity=opacity, values=values)
+
+
+def lamp(identity: str, name: str, colour: str, left: float, shift: float) -> Layer:
+    """A light from one side that swells and fades; `shift`: parts of a turn behind another one."""
+    swell = Drive(kind="pulse", values={"low": 0.0, "high": 0.75, "seconds": 3.2, "how": "smooth", "shift": shift})
+    round_light = LayerMask(kind="circle", values={"centre": [left, 0.42], "width": 1.3, "height": 1.3, "soft": 1.0})
+    return Layer(
+        id=identity, kind="fill", name=name, blend="hard-light", values={"colour": colour}, mask=round_light,
+        drives={"layer:opacity": swell},
+    )  # fmt: skip
 
 
 def seed(folder: Path) -> list[str]:
@@ -80,6 +90,26 @@ def seed(folder: Path) -> list[str]:
                 layer("words", "text", "Meeting time", text={"text": "Lantern walk at nine", "width": 6.0}, size=0.6),
             ],
         )  # fmt: skip
+        wanted["demo-buoy-lights"] = Effect(
+            name="Buoy lights",
+            layers=[
+                layer(
+                    "night", "tone-and-colour", "Night on the water", exposure=-0.7, contrast=1.15, saturation=0.75, warmth=-0.2
+                ),
+                lamp("port", "Port lamp", "#ff5a36", 0.05, 0.0),
+                lamp("starboard", "Starboard lamp", "#3fd07a", 0.95, 0.5),
+                layer("glow", "glow", "Mist round the lamps", blend="screen", amount=0.45),
+                layer("dark", "vignette", "Dark corners", blend="multiply"),
+            ],
+        )
+        wanted["demo-spindrift"] = Effect(
+            name="Spindrift",
+            layers=[
+                layer("chart", "two-colour-map", "Sea and foam", opacity=0.55, dark="#0c2f45", middle="#4f8f9f", light="#fbf3e2"),
+                layer("spray", "sparkle", "Spray in the sun", blend="screen", across=20.0, amount=7.0, colour="#ffffff"),
+                layer("grain", "film-grain", "Salt", amount=0.25),
+            ],
+        )
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)
