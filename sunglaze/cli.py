@@ -148,7 +148,7 @@ def render_effect(
         camera = Own(footage, width, height, read_tracks(tracks.read_bytes()) if tracks else None)
     elif found.still is not None and (data / "sunglaze.sqlite").is_file():
         from sunglaze.store.database import open_database
-        from sunglaze.store.footage import own_camera
+        from sunglaze.store.tracking import own_camera
 
         with open_database(data)() as session:
             camera = own_camera(session, found, width, height) or camera

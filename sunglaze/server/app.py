@@ -13,7 +13,7 @@ from sunglaze.server import camera, network, previews, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
-from sunglaze.server import footage as footage_routes
+from sunglaze.server import tracking as tracking_routes
 from sunglaze.server.guard import Guard
 from sunglaze.server.limits import Limits, Safety
 from sunglaze.server.phones import Phones
@@ -65,7 +65,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(catalogue_routes.routes)
     app.include_router(previews.routes)
     app.include_router(camera.routes)
-    app.include_router(footage_routes.routes)
+    app.include_router(tracking_routes.routes)
     app.include_router(network.routes)
     app.include_router(stream.routes)
 

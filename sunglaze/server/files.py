@@ -16,7 +16,7 @@ from sunglaze.core.package.archive import open_archive
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.requests import Database, Writing, off_the_loop
 from sunglaze.server.schemas import Asset, Package
-from sunglaze.store import effects, files, footage
+from sunglaze.store import effects, files, tracking
 
 routes = APIRouter(prefix="/api", tags=["files"])
 _TYPES = {"json": "application/json", "png": "image/png", "f32": "application/octet-stream"}
@@ -86,7 +86,7 @@ def publish(session: Database, writing: Writing, effect_id: str) -> Package:
     """Make a package of the effect as it stands."""
     with session:
         kept = effects.get(session, effect_id)
-        data = files.packed(session, kept.effect, footage.own_camera(session, kept.effect, 540, 960))
+        data = files.packed(session, kept.effect, tracking.own_camera(session, kept.effect, 540, 960))
     with writing.begin():
         return Package.of(files.publish(writing, kept, data))
 

@@ -12,7 +12,7 @@ from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Own
 from sunglaze.core.camera.footage import Footage
 from sunglaze.core.camera.tracks import Tracks
-from sunglaze.store import files, footage
+from sunglaze.store import files, tracking
 
 
 class OwnCameras:
@@ -32,7 +32,7 @@ class OwnCameras:
         edition = self._editions[key]
         with self._reading:
             found = CACHE.get(("footage", key), lambda: Footage(files.asset(session, key).data), lambda one: one.weight)
-            seen = CACHE.get(("tracks", key, edition), lambda: footage.tracks(session, key), _weight)
+            seen = CACHE.get(("tracks", key, edition), lambda: tracking.tracks(session, key), _weight)
         return Own(found, *size, seen, ("own", key, edition))
 
     def renew(self, key: str) -> None:

@@ -10,7 +10,7 @@ from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.store import effects, files, footage
+from sunglaze.store import effects, files, tracking
 from sunglaze.store.database import FILE, open_database
 
 DATABASES = sorted((Path(__file__).parent / "databases").glob("*.sqlite.gz"))
@@ -40,7 +40,7 @@ def test_effects_with_their_history_takes_and_files_are_there(session: Session) 
 
 def test_own_footage_with_its_tracks_and_a_package_are_there(session: Session) -> None:
     quay = effects.get(session, "on-the-quay").effect
-    own = footage.own_camera(session, quay, 36, 48)
+    own = tracking.own_camera(session, quay, 36, 48)
     assert own is not None
     assert own.points(0)[0].shape == (478, 3)
     assert own.faces(0) == []  # all its points lie in one place

@@ -18,7 +18,7 @@ from sunglaze.server.files import keep
 from sunglaze.server.rendering.messages import Forget
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
 from sunglaze.server.schemas import Asset
-from sunglaze.store import footage
+from sunglaze.store import tracking as store
 
 routes = APIRouter(prefix="/api", tags=["footage"])
 LONGEST, QUALITY = 960, 95
@@ -46,7 +46,7 @@ class TrackRequest(BaseModel):
 @routes.post("/footage", status_code=201)
 async def add_footage(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a picture or a clip for the camera's place."""
-    return await keep(session, "footage", file, footage.footage_facts)
+    return await keep(session, "footage", file, store.footage_facts)
 
 
 @routes.get("/footage/{key}/pictures/{number}.jpg", response_class=Response)
@@ -66,7 +66,7 @@ def picture(request: Request, session: Database, key: str, number: Number) -> Re
 @routes.get("/footage/{key}/tracking")
 def tracking(request: Request, session: Database, key: str) -> Tracking:
     with session:
-        tracked, pictures, first = footage.tracked(session, key)
+        tracked, pictures, first = store.tracked(session, key)
         times = request.app.state.own_cameras.get(session, key, (1, 1)).footage.times
     return Tracking(tracked=tracked, pictures=pictures, next=first, times=times)
 
@@ -85,7 +85,7 @@ async def put_track(
 
     def put() -> None:
         with session.begin():
-            footage.put_track(session, key, number, seen)
+            store.put_track(session, key, number, seen)
 
     await asyncio.to_thread(put)
     request.app.state.own_cameras.renew(key)
@@ -96,6 +96,6 @@ async def put_track(
 def tracks_file(session: Database, key: str) -> Response:
     """All that was tracked, for `sunglaze render --tracks`."""
     with session:
-        data = footage.tracks_file(session, key)
+        data = store.tracks_file(session, key)
     headers = {"Content-Disposition": f'attachment; filename="{key[:12]}.tracks.zip"'}
     return Response(data, media_type="application/zip", headers=headers)
