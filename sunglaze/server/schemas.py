@@ -238,6 +238,7 @@ class TypeKind(BaseModel):
     any: bool
     driven: bool
     material: bool
+    large: bool
 
 
 class Cost(BaseModel):

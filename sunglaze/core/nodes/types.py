@@ -28,7 +28,7 @@ class Traits:
     """What a type is, for the rules and for the interface. `parts`: how many numbers it holds, 0 where it is none. `wire`: how
     wires of it are drawn, "" where it is set on the node and never wired. `any`: whether it fits an input that takes numbers and
     vectors. `driven`: whether something may move a control of it. `material`: whether it is the artist's own, so that a setting
-    leaves it."""
+    leaves it. `large`: its control is no line among others, but has a place of its own."""
 
     words: str
     parts: int
@@ -36,6 +36,7 @@ class Traits:
     any: bool = False
     driven: bool = False
     material: bool = False
+    large: bool = False
 
 
 TRAITS: dict[str, Traits] = {
@@ -49,10 +50,10 @@ TRAITS: dict[str, Traits] = {
     "mask": Traits("mask", 1, "hatched", any=True, driven=True),
     "picture": Traits("picture", 0, "film", any=True),
     "choice": Traits("choice", 0, ""),
-    "lookup": Traits("lookup table", 0, "", material=True),
+    "lookup": Traits("lookup table", 0, "", material=True, large=True),
     "asset": Traits("picture from the shelf", 0, "", material=True),
-    "curves": Traits("curves", 0, ""),
-    "hues": Traits("hue by hue", 0, ""),
+    "curves": Traits("curves", 0, "", large=True),
+    "hues": Traits("hue by hue", 0, "", large=True),
     "text": Traits("text", 0, "", material=True),
     "stage": Traits("picture after a layer", 0, ""),
     "any": Traits("number or vector", 0, "single"),

@@ -1824,6 +1824,8 @@ export interface components {
             driven: boolean;
             /** Material */
             material: boolean;
+            /** Large */
+            large: boolean;
         };
         /**
          * Wire

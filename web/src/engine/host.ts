@@ -46,6 +46,11 @@ export class Host {
     return this.player?.readsFaces ?? false
   }
 
+  /** Whether the next draw needs a picture, though its frame was drawn before: the device had gone and is back. */
+  get blank(): boolean {
+    return this.player?.blank ?? true
+  }
+
   get rate(): number {
     return this.player?.rate ?? RATE
   }

@@ -85,6 +85,8 @@ export class Player {
   private readonly uploaded = new Map<string, number>()
   private signals: Signals
   private lost = false
+  /** Nothing was drawn yet, or since the device came back: the next draw needs a picture. */
+  blank = true
   private readonly closed = new AbortController()
   readonly uniforms: Record<string, number>
   /** Draw the camera without the effect: with every layer clear, a program gives it exactly. */
@@ -108,7 +110,7 @@ export class Player {
       'webglcontextlost',
       (event) => {
         event.preventDefault()
-        this.lost = true
+        this.lost = this.blank = true
       },
       { signal },
     )
@@ -157,7 +159,10 @@ export class Player {
       this.canvas.height = height
     }
     this.surfaces.startFrame(moment.clock.frame)
-    if (seen.picture) this.surfaces.upload('camera', seen.picture)
+    if (seen.picture) {
+      this.surfaces.upload('camera', seen.picture)
+      this.blank = false
+    }
     for (const [name, mask] of seen.masks ?? []) this.surfaces.upload(name, mask)
     const uniforms = this.bare ? { ...this.uniforms, ...this.clear } : this.uniforms
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))

@@ -52,10 +52,10 @@ const shown = computed(() => {
   if (props.layer.kind === 'lookup-grade' && !lookup.value) return []
   const curves = asset.value?.lookup?.kind !== 'cube'
   return controls(props.layer).filter(
-    (one) => !['lookup', 'curves', 'hues'].includes(one.type) && !(one.name === 'interpolation' && curves),
+    (one) => !catalogue.value?.types[one.type]?.large && !(one.name === 'interpolation' && curves),
   )
 })
-const drawn = computed(() => controls(props.layer).filter((one) => one.type === 'curves' || one.type === 'hues'))
+const drawn = computed(() => controls(props.layer).filter((one) => catalogue.value?.types[one.type]?.large && one.type !== 'lookup'))
 const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
 const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
 const cost = shallowRef<Cost | null>(null)

@@ -53,7 +53,7 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
       continue
     }
     const now = host.frame
-    if (now === host.shown && !dirty) continue
+    if (now === host.shown && !dirty && !host.blank) continue
     let picture: ImageBitmap
     let masks: Map<string, ImageBitmap>
     try {

@@ -25,6 +25,7 @@ function floats(text: string): Float32Array {
 /** Numbers of a control as the program's uniforms have them; nothing for what is part of its form. */
 function uniforms(name: string, value: Plain): Record<string, number> {
   if (typeof value === 'number' || typeof value === 'boolean') return { [name]: Number(value) }
+  if (Array.isArray(value) && value.every((part) => typeof part === 'number')) return Object.fromEntries(value.map((part, n) => [`${name}.${n}`, part]))
   if (typeof value === 'string' && /^#[0-9a-f]{6}/i.test(value)) {
     const parts = value.slice(1).match(/../g) ?? []
     return Object.fromEntries(parts.map((part, n) => [`${name}.${n}`, parseInt(part, 16) / 255]))
