@@ -20,6 +20,7 @@ from sunglaze.core.engine.running import Room, draw, prepare
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import constant
+from sunglaze.core.language.moments import moment as moment_of
 from sunglaze.core.language.vector import Vec, rgba
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.nodes.blend import blend
@@ -41,7 +42,7 @@ def program() -> Program:
     away = v.length((p.here() - 0.5) * sides())
     colour = rgba(colour.rgb * (1.0 - v.smoothstep(0.35, 1.0, away) * uniform("vignette")), 1.0)
     colour = blend(colour, rgba(Vec(*TINT), 1.0), "soft-light", uniform("soft"), constant(1.0), "display")
-    grain = (hash_noise(p.here(), constant(float(WIDTH)), uniform("frame", "int")) - 0.5) * uniform("grain")
+    grain = (hash_noise(p.here(), constant(float(WIDTH)), moment_of("frame")) - 0.5) * uniform("grain")
     return Program((colour.rgb + grain,))
 
 
