@@ -1,5 +1,9 @@
 """The one family of errors a person can act on. Everything else is a defect and crashes loudly."""
 
+from __future__ import annotations
+
+from pydantic import ValidationError
+
 
 class GlazeError(Exception):
     """A message in plain words that says what is wrong, where, and what to do."""
@@ -23,3 +27,10 @@ class BadEffect(GlazeError):
 
 class Unfit(BadEffect):
     """What is wired to a node or set on it is of the right type, but cannot be computed; rules and the language raise it."""
+
+
+def in_words(error: ValidationError, what: str = "the document") -> str:
+    """The first fault of a validation, with its place in the document; `what` is said where that is the whole."""
+    first = error.errors(include_url=False, include_context=False, include_input=False)[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return f"{place or what}: {first['msg'].removeprefix('Value error, ')}"

@@ -11,8 +11,7 @@ from fastapi import Depends, Path, Request
 from pydantic import BaseModel, ValidationError
 from sqlalchemy.orm import Session
 
-from sunglaze.core.effect.recipe import in_words
-from sunglaze.core.errors import GlazeError
+from sunglaze.core.errors import GlazeError, in_words
 
 M = TypeVar("M", bound=BaseModel)
 T = TypeVar("T")

@@ -17,8 +17,8 @@ from sqlalchemy.orm import Session, sessionmaker
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.address import Address
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.recipe import Plain, in_words
-from sunglaze.core.errors import GlazeError
+from sunglaze.core.effect.recipe import Plain
+from sunglaze.core.errors import GlazeError, in_words
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
 from sunglaze.server.rendering.messages import Acknowledge, Move, Reply, View
 from sunglaze.server.rendering.supervisor import Supervisor

@@ -13,10 +13,10 @@ from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, ValidationError,
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
 from sunglaze.core.effect.literals import LookupRef, Setting, parse, setting
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
-from sunglaze.core.effect.recipe import Plain, Recipe, in_words
+from sunglaze.core.effect.recipe import Plain, Recipe
 from sunglaze.core.effect.recording import ports, settings
 from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
-from sunglaze.core.errors import BadEffect
+from sunglaze.core.errors import BadEffect, in_words
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import TRAITS, Type

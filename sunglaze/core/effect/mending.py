@@ -14,10 +14,10 @@ from pydantic import ValidationError
 
 from sunglaze.core.effect.document import OWN, Drive, Effect, Layer, LayerMask, mask_controls, migrated, parse_effect
 from sunglaze.core.effect.literals import parse
-from sunglaze.core.effect.recipe import Recipe, in_words
+from sunglaze.core.effect.recipe import Recipe
 from sunglaze.core.effect.recording import ports
 from sunglaze.core.effect.shipped import mask_recipes, shipped
-from sunglaze.core.errors import BadEffect
+from sunglaze.core.errors import BadEffect, in_words
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.node import Port
 

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, model_validator
 
-from sunglaze.core.errors import BadEffect
+from sunglaze.core.errors import BadEffect, in_words
 
 FORMAT: Final = "sun-glaze/recipe"
 VERSION: Final = 1
@@ -251,13 +251,6 @@ def _depth(plain: Any) -> int:
         if isinstance(groups, dict):
             stack.extend((group, depth + 1) for group in groups.values())
     return deepest
-
-
-def in_words(error: ValidationError) -> str:
-    """The first fault of a validation, with its place in the document."""
-    first = error.errors(include_url=False, include_context=False, include_input=False)[0]
-    place = ".".join(str(part) for part in first["loc"])
-    return f"{place or 'the document'}: {first['msg'].removeprefix('Value error, ')}"
 
 
 def write_recipe(recipe: Recipe) -> str:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BeforeValidator, ConfigDict, Field, PlainSerializer, TypeAdapter, ValidationError
 
-from sunglaze.core.errors import GlazeError
+from sunglaze.core.errors import GlazeError, in_words
 from sunglaze.core.language.moments import FACES, POINT, POINTS, kind_of
 from sunglaze.core.language.operations import Plain
 
@@ -220,6 +220,4 @@ def read_moment(plain: Any) -> Moment:
     try:
         return _ADAPTER.validate_python(plain)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_context=False, include_input=False)[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise GlazeError(f"this is no moment: {place or 'it'}: {first['msg'].removeprefix('Value error, ')}") from None
+        raise GlazeError(f"this is no moment: {in_words(error, 'it')}") from None

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from sunglaze.core.errors import BadFile
+from sunglaze.core.errors import BadFile, in_words
 from sunglaze.core.moment.moment import Moment, Reads, Source, Touch
 
 FORMAT: Final = "sun-glaze/rehearsal"
@@ -115,6 +115,4 @@ def read_rehearsal(data: bytes | str) -> Rehearsal:
     try:
         return Rehearsal.model_validate(plain)
     except ValidationError as error:
-        first = error.errors(include_url=False, include_context=False, include_input=False)[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise BadFile(f"{place or 'the rehearsal'}: {first['msg'].removeprefix('Value error, ')}") from None
+        raise BadFile(in_words(error, "the rehearsal")) from None
