@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -52,3 +53,32 @@ def test_no_file_holds_two_subjects() -> None:
         str(path): len(path.read_text().splitlines()) for pattern in ("*.ts", "*.vue") for path in Path("web/src").rglob(pattern)
     }
     assert {path: lines for path, lines in long.items() if lines > 480 and "generated" not in path} == {}
+
+
+ARRAYS = re.compile(r"\b(NDArray|Floats|Bytes|Words|Surface|Array|Points|Mask|Doubles)\b")
+SHAPE = re.compile(r"\(\.\.\.|\((\w| |,|\*|\+)*(,)(\w| |,|\.|\*|\+)*\)|\(\d+\)|[Ss]hape|\(n\)|\(rows|\(height")
+ELSEWHERE = re.compile(r"[Aa]s (\w+ )+has")
+
+
+def public_functions(path: Path) -> Iterator[ast.FunctionDef]:
+    """Those of a module and of its public classes."""
+    for one in ast.parse(path.read_text()).body:
+        inside = one.body if isinstance(one, ast.ClassDef) and not one.name.startswith("_") else [one]
+        yield from (f for f in inside if isinstance(f, ast.FunctionDef) and not f.name.startswith("_"))
+
+
+def test_docstrings_give_the_shapes_of_arrays_and_what_is_raised() -> None:
+    """Of the core but for the nodes, whose docstrings are the artists' help, and the performers, who are replaced."""
+    missing = []
+    for path in sorted(CORE.rglob("*.py")):
+        if "performer" in path.parts or "nodes" in path.parts:
+            continue
+        for function in public_functions(path):
+            said = ast.get_docstring(function) or ""
+            raises = any(isinstance(one, ast.Raise) and one.exc for one in ast.walk(function))
+            taken = " ".join(ast.unparse(a.annotation) for a in function.args.args if a.annotation)
+            if raises and not re.search("[Rr]aises|Error|refused", said):
+                missing.append(f"{path}: {function.name} does not say what it raises")
+            if ARRAYS.search(taken) and not SHAPE.search(said) and not ELSEWHERE.search(said):
+                missing.append(f"{path}: {function.name} gives no shape")
+    assert not missing, "\n".join(missing)

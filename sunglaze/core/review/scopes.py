@@ -64,7 +64,7 @@ def _drawn(trace: NDArray[np.float32], rows: int) -> NDArray[np.float32]:
 
 
 def waveform(pixels: Bytes) -> Bytes:
-    """Luma (ITU-R BT.709) from left to right."""
+    """Luma (ITU-R BT.709) from left to right. `pixels`: (rows, columns, 3) of bytes."""
     luma = np.rint(pixels.astype(np.float32) @ _LUMA).astype(np.uint8)
     light = _drawn(traces(luma, WIDTH), pixels.shape[0])
     return _bytes(_ruled(_ground(HEIGHT, WIDTH)) + light[..., None] * np.array([220, 216, 204], np.float32))
@@ -82,7 +82,7 @@ def parade(pixels: Bytes) -> Bytes:
 
 
 def differences(pixels: Bytes) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Cb and Cr of ITU-R BT.709, -0.5 to 0.5. Both are (rows, columns, 3) of bytes."""
+    """Cb and Cr of ITU-R BT.709, -0.5 to 0.5, a number a pixel. `pixels`: (rows, columns, 3) of bytes."""
     rgb = pixels.reshape(-1, 3).astype(np.float32) / 255
     luma = rgb @ _LUMA
     cb: NDArray[np.float32] = ((rgb[:, 2] - luma) / 1.8556).astype(np.float32)
@@ -91,7 +91,8 @@ def differences(pixels: Bytes) -> tuple[NDArray[np.float32], NDArray[np.float32]
 
 
 def vectorscope(pixels: Bytes) -> Bytes:
-    """Colour differences as points in their own colour, grey in the middle, and the skin line."""
+    """Colour differences as points in their own colour, grey in the middle, and the skin line. `pixels`: (rows, columns, 3) of
+    bytes."""
     side = WIDTH
     cb, cr = differences(pixels)
     x = np.clip(np.rint((cb + 0.5) * (side - 1)), 0, side - 1).astype(np.int64)
