@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import http.server
 import json
-import os
 import re
 import subprocess
 import threading
@@ -160,8 +159,8 @@ def test_an_effect_with_a_problem_is_listed_said_and_handed_out(page: Page, serv
     expect(page.locator('[data-control="Opacity"] input.field')).to_have_value("100")
 
 
-@pytest.mark.slow
-def test_the_gpu_s_memory_stays_level(browser: Browser, served: Served, playwright: object) -> None:
+@pytest.mark.parametrize("seconds", [20, pytest.param(300, marks=pytest.mark.slow)])
+def test_the_gpu_s_memory_stays_level(browser: Browser, served: Served, seconds: int) -> None:
     """On this device's GPU the page had taken 60 MB more a second. By the resident memory of chromium's page processes."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.address)
     opened = context.new_page()
@@ -176,13 +175,12 @@ def test_the_gpu_s_memory_stays_level(browser: Browser, served: Served, playwrig
         pages = [int(row.split()[0]) for row in rows if CHROMIUM.rsplit("/", 1)[1] in row and "--type=renderer" in row]
         return max(pages) // 1024
 
-    seconds = int(os.environ.get("SUNGLAZE_SOAK_SECONDS", "300"))
-    opened.wait_for_timeout(20_000)
+    opened.wait_for_timeout(10_000)
     begun = taken()
     seen = []
     for _ in range(seconds // 10):
         opened.wait_for_timeout(10_000)
         seen.append(taken())
     context.close()
-    # The leak would add 600 MB in each of these.
+    # Pictures that pile up add 550 MB in each of these, where SwiftShader draws more slowly than frames come.
     assert max(seen) < begun + 300, (begun, seen)

@@ -7,8 +7,8 @@ import type { FrameHeader, Header, ScopeHeader, TilesHeader, Trouble, View } fro
 
 /** Pictures are the listener's to close. */
 export interface Listener {
-  /** `file` holds the picture once more, for whoever wants a copy. */
-  frame(header: FrameHeader, picture: ImageBitmap, file: Blob): void
+  /** `file` holds the picture once more, for whoever wants a copy. The next but one comes when this one's promise is kept. */
+  frame(header: FrameHeader, picture: ImageBitmap, file: Blob): Promise<void> | void
   tiles(header: TilesHeader, picture: ImageBitmap): void
   scope(header: ScopeHeader, picture: ImageBitmap): void
   trouble(trouble: Trouble | null): void
@@ -98,13 +98,19 @@ export class Connection {
     const picture = await createImageBitmap(blob, { colorSpaceConversion: 'none' }).catch(() => null)
     // One that cannot be decoded is answered all the same, or the server would wait for it for ever.
     if (!picture) return this.send({ type: 'ack', kind: header.type })
-    // Decoding may end out of order; an older frame is never drawn over a newer one.
-    if (header.type === 'tiles') this.listener.tiles(header, picture)
-    else if (header.type === 'scope') this.listener.scope(header, picture)
-    else if (order > this.shown) {
-      this.shown = order
-      this.listener.frame(header, picture, blob)
-    } else picture.close()
-    this.send({ type: 'ack', kind: header.type })
+    try {
+      await this.give(header, picture, blob, order)
+    } finally {
+      this.send({ type: 'ack', kind: header.type })
+    }
+  }
+
+  /** Decoding may end out of order; an older frame is never drawn over a newer one. */
+  private give(header: FrameHeader | TilesHeader | ScopeHeader, picture: ImageBitmap, file: Blob, order: number): Promise<void> | void {
+    if (header.type === 'tiles') return this.listener.tiles(header, picture)
+    if (header.type === 'scope') return this.listener.scope(header, picture)
+    if (order <= this.shown) return picture.close()
+    this.shown = order
+    return this.listener.frame(header, picture, file)
   }
 }

@@ -72,6 +72,8 @@ export type Order =
   | { type: 'view'; view: View }
   /** `replaced`: the page puts pictures of its own in the place of the server's. `copied`: it wants to see those. */
   | { type: 'ways'; replaced: boolean; copied: boolean }
+  /** A frame that came with a copy is dealt with. */
+  | { type: 'taken' }
   /** Whether nobody can see the page: nothing of it is displayed then. */
   | { type: 'hidden'; hidden: boolean }
 /** What the page hands over: a canvas to draw into from now on, or a picture of its own to draw. */

@@ -12,6 +12,8 @@ let hidden = false
 let newest = 0
 /** What waits for the display. */
 const unseen = new Set<() => void>()
+/** Copies that the page has not dealt with yet, the oldest first. */
+const untaken: (() => void)[] = []
 
 function say(word: Word, ...handed: ImageBitmap[]): void {
   self.postMessage(word, { transfer: handed })
@@ -36,6 +38,10 @@ async function draw(picture: ImageBitmap): Promise<number> {
   return at
 }
 
+/**
+ * Draw a frame; at once, but with a copy for the page it ends when the page has taken that. A page that draws more slowly than
+ * frames come would pile up copies without bound.
+ */
 async function drawFrame(header: FrameHeader, picture: ImageBitmap, file: Blob): Promise<void> {
   const mine = ++newest
   if (!canvas || replaced) return picture.close()
@@ -46,11 +52,14 @@ async function drawFrame(header: FrameHeader, picture: ImageBitmap, file: Blob):
     return picture.close()
   }
   const at = await draw(picture)
-  say({ type: 'frame', header, at, picture: copy }, ...(copy ? [copy] : []))
+  if (!copy) return say({ type: 'frame', header, at, picture: null })
+  const taken = new Promise<void>((resolve) => untaken.push(resolve))
+  say({ type: 'frame', header, at, picture: copy }, copy)
+  await taken
 }
 
 const connection = new Connection({
-  frame: (header, picture, file) => void drawFrame(header, picture, file),
+  frame: (header, picture, file) => (copied ? drawFrame(header, picture, file) : void drawFrame(header, picture, file)),
   tiles: (header, picture) => say({ type: 'tiles', header, picture }, picture),
   scope: (header, picture) => say({ type: 'scope', header, picture }, picture),
   trouble: (trouble) => say({ type: 'trouble', trouble }),
@@ -70,6 +79,7 @@ function follow(order: Order): void {
   else if (order.type === 'gallery') connection.gallery(order.ids)
   else if (order.type === 'move') connection.move(order.at, order.value, order.serial)
   else if (order.type === 'view') connection.setView(order.view)
+  else if (order.type === 'taken') untaken.shift()?.()
   else if (order.type === 'ways') ({ replaced, copied } = order)
   else {
     hidden = order.hidden

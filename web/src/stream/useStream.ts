@@ -39,8 +39,13 @@ export function useStream() {
   /** A frame was drawn. */
   function drawn(header: FrameHeader, now: number, picture: ImageBitmap | null): void {
     if (status.width !== header.width || status.height !== header.height) Object.assign(status, { width: header.width, height: header.height })
-    for (const watcher of watchers) watcher(header, picture)
-    picture?.close()
+    try {
+      for (const watcher of watchers) watcher(header, picture)
+    } finally {
+      // The next copy comes only then.
+      if (picture) ask({ type: 'taken' })
+      picture?.close()
+    }
     if (canvas) Object.assign(canvas.dataset, { serial: header.serial, lossless: header.lossless })
     for (const [number, started] of moves) {
       if (number > header.serial) continue
