@@ -43,8 +43,9 @@ def run(nodes: str, graphs: int, meshes: int, seed: int, on_gpu: bool, as_json: 
             found = list(outcomes(named, graphs, meshes, seed, page))
     else:
         found = list(outcomes(named, graphs, meshes, seed, None))
-    by_graphs, by_meshes = ([o for o in found if o.name.startswith(f"{what} ")] for what in ("graph", "mesh"))
-    parts = {"nodes": [o for o in found if o not in by_graphs and o not in by_meshes], "graphs": by_graphs, "meshes": by_meshes}
+    parts: dict[str, list[Outcome]] = {"nodes": [], "graphs": [], "meshes": []}
+    for one in found:
+        parts[{"graph": "graphs", "mesh": "meshes"}.get(one.name.partition(" ")[0], "nodes")].append(one)
     good = all(o.good for o in found)
     if as_json:
         plain = {**{what: _summary(part) for what, part in parts.items()}, "all": [asdict(o) for o in found]}

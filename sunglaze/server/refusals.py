@@ -57,10 +57,11 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(OSError)
     @app.exception_handler(DatabaseError)
     def disk(request: Request, error: Exception) -> JSONResponse:
-        words = disk_trouble(error)
-        if not words:
+        trouble = disk_trouble(error)
+        if trouble is None:
             return failed(request, error)
-        return _answer(f"this cannot be kept: {words}", 503 if "busy" in words else 507)
+        words, passes = trouble
+        return _answer(f"this cannot be kept: {words}", 503 if passes else 507)
 
     @app.exception_handler(Exception)
     def failed(request: Request, error: Exception) -> JSONResponse:

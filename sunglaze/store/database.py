@@ -71,11 +71,12 @@ def writing(sessions: sessionmaker[Session]) -> sessionmaker[Session]:
     return sessionmaker(sessions.kw["bind"].execution_options(**{WRITES: True}), expire_on_commit=False)
 
 
-def disk_trouble(error: BaseException) -> str | None:
-    """In words, where an error says that the disk is full, read-only or busy for too long; none for all else."""
+def disk_trouble(error: BaseException) -> tuple[str, bool] | None:
+    """In words, where an error says that the disk is full, read-only or busy for too long, and whether that passes by itself;
+    none for all else."""
     text = str(getattr(error, "orig", None) or error).lower()
     if getattr(error, "errno", None) == errno.ENOSPC or "disk is full" in text or "no space left" in text:
-        return "the disk is full; make room, then try again. What was saved before is safe"
+        return "the disk is full; make room, then try again. What was saved before is safe", False
     if getattr(error, "errno", None) in (errno.EROFS, errno.EACCES) or "readonly" in text or "unable to open" in text:
-        return "its folder cannot be written to; give yourself the right to, or choose another with --data"
-    return "the database is busy; try again in a moment" if "locked" in text else None
+        return "its folder cannot be written to; give yourself the right to, or choose another with --data", False
+    return ("the database is busy; try again in a moment", True) if "locked" in text else None

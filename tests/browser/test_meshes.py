@@ -122,14 +122,18 @@ def test_what_is_recorded_in_a_page_counts_once_for_each_tap(player: Gpu) -> Non
       made.record(5, { touch: { down: false, u: 0.1, v: 0.2 } })
       made.record(5, { cues: ['bell'] })
       made.record(9, { dials: { size: 0.5 } })
+      made.record(20, { touch: { down: true, u: 0.1, v: 0.2 } })
+      for (const u of [0.2, 0.3, 0.4]) made.record(20, { touch: { down: true, u, v: 0.2 } })
       return made.write()
     }""")
     read = Rehearsal.model_validate(recorded)
-    at = [read.at(Moment(Clock.at(n))) for n in range(11)]
-    assert [m.touch.down for m in at] == [False] * 5 + [True] + [False] * 5
+    at = [read.at(Moment(Clock.at(n))) for n in range(21)]
+    assert [m.touch.down for m in at[:11]] == [False] * 5 + [True] + [False] * 5
     assert at[10].touch.taps == 1
     assert [n for n, m in enumerate(at) if m.cues] == [6]
     assert (at[8].dials, at[9].dials) == ({}, {"size": 0.5})
+    # Fingers move oftener than frames come: the picture does not trail behind them.
+    assert (at[20].touch.u, at[20].touch.taps) == (0.4, 2)
 
 
 def test_missed_frames_have_their_own_moments_in_the_browser(player: Gpu) -> None:

@@ -93,10 +93,10 @@ def lit_place(colours: NDArray[np.float32], light: Light) -> NDArray[np.uint16]:
 
 def compose(place: NDArray[np.uint16], figures: Sequence[Standing], light: Light, frame: int) -> Words:
     """Performers over a place, in a light, as the sensor gives them: darker corners, shoulder and sRGB, then noise, stronger in
-    the dark. The noise is the frame's own, and the same whenever it is made. Alpha of the words is the mask.
+    the dark. The noise is the frame's own, and the same whenever it is made. Alpha of the words (rows,
+    padded columns) is the mask.
 
     `place`: of `lit_place`. `figures`: those behind first.
-    (rows, columns, 3).
     """
     height, width = place.shape[1:3]
     amounts = (light.numbers().reshape(3, 3) * FULL_LIGHTS[:, None]).ravel()

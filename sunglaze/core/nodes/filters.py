@@ -25,7 +25,7 @@ WIDE = 4
 """How much smaller the picture is on which a wide blur is computed."""
 LARGEST_BLUR = 64.0
 WIDE_FROM = 8.0
-"""ReferencePixels of deviation from which a wide blur looks like an exact one."""
+"""Pixels of deviation from which a wide blur looks like an exact one."""
 
 
 def frame_sized(picture: Picture) -> Picture:

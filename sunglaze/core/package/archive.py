@@ -84,9 +84,7 @@ def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, 
             for name in names
         ],
         "pictures": [{"name": p.name, "file": pictures.get(p.id) if p.source == "asset" else None} for p in program.given],
-        "uploads": [
-            {"name": one.target.name, "sequence": sequence_of(one.target), "shows": one.shows} for one in program.plan.uploads
-        ],
+        "uploads": [_upload_json(one) for one in program.plan.uploads],
         "meshes": [_mesh_json(one) for one in program.plan.meshes],
         "passes": [_pass_json(one, names) for one in program.plan.passes],
     }

@@ -10,7 +10,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-SUBPIXELS = 16
+from sunglaze.core.passes.triangles import SUBPIXELS
 
 
 @numba.njit(

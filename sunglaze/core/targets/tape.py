@@ -26,7 +26,7 @@ from sunglaze.core.targets.llvm import PixelFormat
 from sunglaze.core.targets.llvm_reads import LANES
 
 BLOCK = 288
-"""PixelFormat a step: what some hundred registers take stays in the second cache."""
+"""Pixels a step: what some hundred registers take stays in the second cache."""
 FIELDS = 16
 """Whole numbers a step: the operation; -1 where it is done for the block, 0 for one group; where the result goes; four
 arguments, each with how far its next group lies; a picture's or table's place, and a channel; two more results, or a step to go

@@ -18,7 +18,7 @@ export class RealCamera {
   readonly masks = new Map<string, ImageBitmap | OffscreenCanvas>()
   mirrored = true
   trouble = ''
-  /** Whether landmarks are wanted for themselves, not only for masks. */
+  /** Whether landmarks are shown. */
   wantsFaces = false
   /** The landmarks seen last. */
   faces: number[][][] = []
@@ -69,10 +69,10 @@ export class RealCamera {
     return true
   }
 
-  /** Has the trackers look at the picture in `canvas`, those that are free and whose masks are wanted. */
-  look(names: string[]): void {
+  /** Has the trackers look at the picture in `canvas`, those that are free and whose masks, or whose `faces`, are wanted. */
+  look(names: string[], faces = false): void {
     if (needsPerson(names)) this.ask('mask', names)
-    if (this.wantsFaces || needsFaces(names)) this.ask('face', names)
+    if (faces || this.wantsFaces || needsFaces(names)) this.ask('face', names)
   }
 
   private ask(kind: 'mask' | 'face', names: string[]): void {

@@ -61,8 +61,7 @@ async function start(): Promise<void> {
   function draw(): void {
     const [width, height] = size()
     if (camera?.draw(width, height)) {
-      camera.wantsFaces = host.readsFaces
-      if (host.masks.length || host.readsFaces) camera.look(host.masks)
+      camera.look(host.masks, host.readsFaces)
       host.faces = camera.faces.map(faceOf)
       host.draw(host.frame, width, height, { picture: camera.canvas, masks: camera.masks })
       if (camera.trouble) say(camera.trouble)

@@ -52,13 +52,13 @@ export class Rehearsal {
   }
 
   /**
-   * Something is done at a frame; it counts from then on, or, where that frame has passed or the finger did something in it
-   * already, from the next one.
+   * Something is done at a frame; it counts from then on, or, where that frame has passed, from the last one. A finger that goes down
+   * and up within a frame is seen in the next one; one that only moves is where it came to.
    */
   record(frame: number, done: Omit<Step, 'frame'>): void {
     const last = this.steps.at(-1)
     if (!last || frame > last.frame) return this.put({ frame, ...done })
-    if (done.touch && last.touch) return this.put({ frame: last.frame + 1, ...done })
+    if (done.touch && last.touch && done.touch.down !== last.touch.down) return this.put({ frame: last.frame + 1, ...done })
     this.steps.pop()
     this.states.pop()
     const cues = [...(last.cues ?? []), ...(done.cues ?? [])]

@@ -44,8 +44,7 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     await new Promise(requestAnimationFrame)
     if (real) {
       if (host.playing && real.draw(...SCREEN)) {
-        real.wantsFaces = host.readsFaces
-        real.look(host.masks)
+        real.look(host.masks, host.readsFaces)
         host.faces = real.faces.map(faceOf)
         host.draw(host.frame, ...SCREEN, { picture: real.canvas, masks: real.masks })
         if (real.trouble) notice.value = real.trouble

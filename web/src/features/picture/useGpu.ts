@@ -9,6 +9,7 @@ import { shows } from '../../document/groups'
 import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
 import { Host } from '../../engine/host'
+import { faceOf } from '../../engine/moment'
 import type { Program } from '../../engine/player'
 import { StandIn, type Sitting } from '../../camera/standin'
 import type { RealCamera } from '../../camera/camera'
@@ -105,9 +106,12 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   stream.onFrame((header, picture) => {
     if (!on.value || real.value) return
     last = header
-    if ((host?.masks.length || host?.readsFaces) && standIn) void masked(header)
+    if (looks()) void masked(header)
     draw(picture)
   })
+
+  /** Whether the program reads more of the stand-in than its picture. */
+  const looks = (): boolean => standIn !== null && Boolean(host?.masks.length || host?.readsFaces)
 
   /** Masks come a moment later than the picture; they are drawn as soon as they are there. */
   async function masked(header: typeof last & object): Promise<void> {
@@ -142,7 +146,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       last = { width, height, frame }
       void createImageBitmap(camera.canvas).then((picture) => real.value && stream.paint(picture))
       if (host) {
-        camera.look(host.masks)
+        camera.look(host.masks, host.readsFaces)
+        host.faces = camera.faces.map(faceOf)
         draw(camera.canvas, camera.masks)
         if (camera.trouble) trouble.value = camera.trouble
       }
@@ -152,7 +157,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
 
   async function seat(): Promise<void> {
     standIn = await StandIn.open(sitting.value, screen.value, effect.value?.still).catch(() => null)
-    if (last && host?.masks.length && !real.value) void masked(last)
+    if (last && looks() && !real.value) void masked(last)
   }
 
   watch(effect, () => {
