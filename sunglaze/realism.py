@@ -23,8 +23,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import colours
-from sunglaze.core.camera.cast import LENGTHS, PEOPLE, Sitting, StandIn
+from sunglaze.core.camera.cast import LENGTHS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.measure import measure as measure_face

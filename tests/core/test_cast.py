@@ -15,12 +15,12 @@ from scipy import ndimage
 
 from sunglaze.core.cache import ByteCache
 from sunglaze.core.camera.cameras import colours, screen_size
-from sunglaze.core.camera.cast import LENGTHS, PEOPLE, REGIONS, SCRIPTS, Sitting, StandIn, figures
+from sunglaze.core.camera.cast import HEAD_LABELS, LENGTHS, REGIONS, SCRIPTS, Sitting, StandIn, figures
+from sunglaze.core.camera.labels import EAR, EYE, HAIR, HEADWEAR, LIPS, SKIN
 from sunglaze.core.camera.laying import Standing, materials
-from sunglaze.core.camera.lighting import FULL_LIGHTS, LIGHTS, TO_LINEAR, Light, compose, lit_place
-from sunglaze.core.camera.performer.labels import BROW, EYE, HAIR, HEADWEAR, SKIN
-from sunglaze.core.camera.performer.people import MONK_TONES
-from sunglaze.core.camera.takes import ASSETS, FARTHEST, NEAREST, Film, Take, TakeFrame, take, write_truth
+from sunglaze.core.camera.lighting import FULL_LIGHTS, FULL_SHINES, LIGHTS, TO_LINEAR, Light, compose, lit_place
+from sunglaze.core.camera.people import MONK_TONES, PEOPLE
+from sunglaze.core.camera.takes import ASSETS, COVERS, FULL, POINT_STEP, Film, Take, TakeFrame, depth_code, take, write_truth
 from sunglaze.core.camera.truth import depth, heads
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.spaces import encoded, srgb_to_lab
@@ -44,8 +44,8 @@ def test_a_performers_skin_is_its_tone_of_the_monk_scale(who: str) -> None:
     camera = StandIn(WIDTH, HEIGHT, Sitting(who, "still", "noon"))
     [figure] = figures(camera.sitting, 0)
     frame = take(figure.who, figure.take).frame(figure.number)
-    key = (frame.key / 255.0) ** 2 * 5
-    sky = (cv2.resize(frame.sky, (frame.key.shape[1], frame.key.shape[0])) / 255.0) ** 2 * 2
+    key = (frame.key / 255.0) ** 2 * FULL["key"]
+    sky = (cv2.resize(frame.sky, (frame.key.shape[1], frame.key.shape[0])) / 255.0) ** 2 * FULL["sky"]
     face = (frame.material == SKIN) & (frame.coverage == 255)
     light = 0.75 * key + 0.5 * sky
     lit = face & (light > np.median(light[face]))
@@ -60,15 +60,14 @@ def test_a_performers_skin_is_its_tone_of_the_monk_scale(who: str) -> None:
 
 def test_the_cast_is_told_apart() -> None:
     people = list(PEOPLE.values())
-    assert len(people) >= 6
-    assert len({person.tone for person in people}) == len(people)
-    assert {person.hair for person in people} == {"none", "cropped", "long", "curls", "bun"}
-    assert {person.headwear for person in people} == {"none", "cap", "headscarf"}
-    assert any(person.glasses for person in people)
-    assert any(person.beard == "full" for person in people)
+    assert len(people) == 8
+    assert len({person.tone for person in people}) == 8
+    assert sum(person.tone >= 8 for person in people) >= 2
+    looks = {look for person in people for look in person.looks}
+    assert looks >= {"beard", "cap", "scarf", "glasses", "freckles", "wrinkles", "birthmark", "bald"}
 
 
-@pytest.mark.parametrize("script", ["talk", "open", "hands", "edges"])
+@pytest.mark.parametrize("script", ["talk", "smile", "open", "hands", "edges"])
 def test_loops_go_on_without_a_jump(script: str) -> None:
     camera = StandIn(270, 480, Sitting(script=script, light="shade"))
     last, first, second = (
@@ -80,19 +79,27 @@ def test_loops_go_on_without_a_jump(script: str) -> None:
 
 @pytest.mark.parametrize("screen", ["9:16", "3:4", "1:1", "16:9"])
 def test_no_screen_cuts_a_head_or_stretches_it(screen: str) -> None:
-    """At the nearest of leaning in, hair and chin are inside, and the head is as tall for its width as on a tall screen."""
+    """Hair and chin are inside, and the head is as tall for its width as on a tall screen. Who leans in to 28 cm loses hair and
+    maybe chin, as before a phone, but neither eyes nor mouth."""
     width, height = screen_size(screen, 540)
-    camera = StandIn(width, height, Sitting("beekeeper", "near"))
-    head = np.isin(camera.labels(18)[0], (SKIN, HAIR, EYE, BROW))
+    near = StandIn(width, height, Sitting("beekeeper", "near")).labels(33)[0]
+    features = np.isin(near, (EYE, LIPS))
+    assert features.sum() > 300
+    assert not features[[0, -1]].any()
+    assert not features[:, [0, -1]].any()
+    camera = StandIn(width, height, Sitting("beekeeper", "still"))
+    nearest = 0
+    head = np.isin(camera.labels(nearest)[0], HEAD_LABELS)
     assert not head[0].any()
     assert not head[-1].any()
     assert not head[:, [0, -1]].any()
     rows = np.flatnonzero(head.any(axis=1))
     columns = np.flatnonzero(head.any(axis=0))
-    tall = StandIn(540, 960, Sitting("beekeeper", "near")).labels(18)[0]
-    whole = np.isin(tall, (SKIN, HAIR, EYE, BROW))
+    tall = StandIn(540, 960, Sitting("beekeeper", "still")).labels(nearest)[0]
+    whole = np.isin(tall, HEAD_LABELS)
     shape = np.ptp(np.flatnonzero(whole.any(axis=1))) / np.ptp(np.flatnonzero(whole.any(axis=0)))
-    assert abs(np.ptp(rows) / np.ptp(columns) / shape - 1) < 0.02
+    # A hair more or less sticks out at another size.
+    assert abs(np.ptp(rows) / np.ptp(columns) / shape - 1) < 0.05
 
 
 @pytest.mark.parametrize("back", [False, True])
@@ -114,15 +121,15 @@ def test_the_head_turns_as_the_truth_says() -> None:
         head = heads(camera, number)[0]
         forward = head.turn @ np.array([0, 0, 1])
         eyes = head.eyes[:, 0].mean()
-        columns = np.nonzero(np.isin(camera.labels(number)[0], (SKIN, HAIR, HEADWEAR)))[1]
+        columns = np.nonzero(np.isin(camera.labels(number)[0], (SKIN, HAIR, HEADWEAR, EAR)))[1]
         assert np.sign(eyes - np.median(columns)) == np.sign(forward[0])
         assert abs(forward[0]) > 0.2
 
 
 def test_masks_of_regions_are_exact_and_do_not_overlap() -> None:
     camera = StandIn(WIDTH, HEIGHT, Sitting("beekeeper", "hands"))
-    masks = camera.regions(15, REGIONS)
-    person = camera.frame(15).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3]
+    masks = camera.regions(7, REGIONS)
+    person = camera.frame(7).view(np.uint8).reshape(HEIGHT, -1, 4)[:, :WIDTH, 3]
     for name in ("hair", "face skin", "eyes", "lips", "hands", "clothes"):
         inside = masks[name][..., 0] > 200
         assert inside.sum() > 40, name
@@ -132,7 +139,7 @@ def test_masks_of_regions_are_exact_and_do_not_overlap() -> None:
     total = sum(masks[name].astype(int) for name in ("hair", "face skin", "eyes", "lips", "teeth", "hands", "clothes", "sky"))
     assert total.max() <= 3 * 255  # soft by a pixel where three meet
     assert (total > 255 * 1.1).mean() < 0.01
-    assert camera.regions(15, ["shoes"]) == {}
+    assert camera.regions(7, ["shoes"]) == {}
 
 
 def test_a_region_mask_holds_a_layer_to_the_hair() -> None:
@@ -155,12 +162,20 @@ def standing(seed: int, scale: float, turned: float, across: float, down: float)
     colour = rng.integers(0, 256, (24, 30, 3), dtype=np.uint8)
     label = rng.integers(0, 256, (24, 30), dtype=np.uint8)
     label[:, [0, 1, -2, -1]] = 0
-    key = rng.integers(20, 100, (24, 30), dtype=np.uint8)
-    sky, rim = (rng.integers(20, 100, (12, 15), dtype=np.uint8) for _ in range(2))
-    return Standing(TakeFrame(colour, label, key, sky, rim), np.array([[turned * scale, 0, across], [0, scale, down]]))
+    label[label >= 17 * COVERS] -= 17 * COVERS
+    key, shine = (rng.integers(20, most, (24, 30), dtype=np.uint8) for most in (160, 60))
+    sky, rim, sheen, gleam = (rng.integers(20, most, (12, 15), dtype=np.uint8) for most in (100, 100, 60, 60))
+    return Standing(
+        TakeFrame(colour, label, key, sky, rim, shine, sheen, gleam), np.array([[turned * scale, 0, across], [0, scale, down]])
+    )
 
 
 PLACES = [(1.0, 1.0, 10.0, 8.0), (1.6, 1.0, 0.0, 0.0), (1.3, -1.0, 44.4, 3.2), (0.7, -1.0, 40.0, -6.3), (2.1, 1.0, -20.0, -9.0)]
+
+
+def shares(label: np.ndarray) -> np.ndarray:
+    """The coverage that labels tell, 0 to 1: in eighths, which bytes would round."""
+    return np.where(label > 0, (label % COVERS + 1.0) / COVERS, 0.0)
 
 
 def at_screen(one: Standing, plane: np.ndarray, order: int = 1) -> np.ndarray:
@@ -187,13 +202,17 @@ def test_figures_are_laid_on_by_straight_lines(scale: float, turned: float, acro
     frame = one.frame
     light = Light("Two", (0.9, 0.8, 0.7), (0.3, 0.4, 0.5), (0.1, 0.1, 0.2), (1, 1, 1), noise=0.0, corners=0.0)
     colours, mask = composed(np.full((40, 50, 3), 0.2, np.float32), [one], light)
-    covered = at_screen(one, frame.coverage)
+    part = shares(frame.label)
+    covered = 255 * at_screen(one, part)
     assert np.abs(mask - covered).max() <= 0.51
-    whole = [cv2.resize(plane.astype(float), (30, 24)) for plane in (frame.key, frame.sky, frame.rim)]
-    lights = [plane**2 * full for plane, full in zip(whole, FULL_LIGHTS, strict=True)]
+    planes = (frame.key, frame.sky, frame.rim, frame.shine, frame.sheen, frame.gleam)
+    whole = [cv2.resize(plane.astype(float), (30, 24)) for plane in planes]
+    found = [plane**2 * full for plane, full in zip(whole, [*FULL_LIGHTS, *FULL_SHINES], strict=True)]
+    lights, shines = found[:3], found[3:]
     for c in range(3):
         amount = sum(a * b[c] for a, b in zip(lights, (light.key, light.sky, light.rim), strict=True))
-        own = at_screen(one, TO_LINEAR[frame.colour[..., c]] * amount * frame.coverage / 255)
+        thrown = sum(a * b[c] for a, b in zip(shines, (light.key, light.sky, light.rim), strict=True))
+        own = at_screen(one, (TO_LINEAR[frame.colour[..., c]] * amount + thrown) * part)
         linear = 0.2 * (1 - covered / 255) + own
         expected = 255 * encoded(np.where(linear > 0.8, 0.8 + 0.2 * (1 - np.exp(-(linear - 0.8) / 0.2)), linear))
         assert np.abs(colours[..., c] - expected).max() < 1.0
@@ -203,7 +222,7 @@ def test_figures_are_laid_on_by_straight_lines(scale: float, turned: float, acro
 def test_materials_are_those_of_the_nearest_pixels(scale: float, turned: float, across: float, down: float) -> None:
     """Where half or more is covered, by SciPy; a pixel between two is left out."""
     one = standing(4, scale, turned, across, down)
-    covered, nearest = at_screen(one, one.frame.coverage), at_screen(one, one.frame.material, order=0)
+    covered, nearest = 255 * at_screen(one, shares(one.frame.label)), at_screen(one, one.frame.material, order=0)
     seen = materials([one], 50, 40)
     x, y = ((np.arange(n) + 0.5 - one.to_screen[a, 2]) / one.to_screen[a, a] for a, n in ((0, 50), (1, 40)))
     between = np.logical_or.outer(np.abs(y - np.rint(y)) < 1e-3, np.abs(x - np.rint(x)) < 1e-3) | (np.abs(covered - 127.5) < 0.01)
@@ -213,7 +232,7 @@ def test_materials_are_those_of_the_nearest_pixels(scale: float, turned: float, 
 
 def test_the_nearer_of_two_figures_hides_the_other() -> None:
     far, close = standing(1, 1.5, 1.0, 0.0, 2.0), standing(2, 1.5, 1.0, 0.0, 2.0)
-    close.frame.label[:] = np.where(close.frame.coverage > 100, close.frame.label | 15, 0)
+    close.frame.label[:] = np.where(close.frame.coverage > 100, close.frame.label | (COVERS - 1), 0)
     behind = np.full((40, 50, 3), 0.1, np.float32)
     (both, masks), (alone, mask) = composed(behind, [far, close], PLAIN), composed(behind, [close], PLAIN)
     hides = mask == 255
@@ -296,15 +315,17 @@ def test_a_take_gives_the_same_frames_in_order_and_to_several_at_once() -> None:
 
 def test_truth_is_kept_without_loss(tmp_path: Path) -> None:
     rng = np.random.default_rng(4)
-    labels, depths = ([rng.integers(0, 256, (n * 4, n * 3), dtype=np.uint8) for _ in range(3)] for n in (240, 120))
+    labels, depths = ([rng.integers(0, 256, (n * 15, n * 16), dtype=np.uint8) for _ in range(3)] for n in (64, 16))
     labels[2][100:400] = 17
-    write_truth(tmp_path / "truth.npz", labels, depths)
+    points = [rng.integers(-2000, 2000, (478, 3)).astype(np.int32) for _ in range(3)]
+    write_truth(tmp_path / "truth.npz", labels, depths, points)
     shutil.copy(ASSETS / "lamp-tender" / "open" / "take.json", tmp_path)
-    for name in ("colour", "light"):
+    for name in ("colour", "light", "shine"):
         shutil.copy(ASSETS / "lamp-tender" / "open" / f"{name}.webm", tmp_path)
     film = Take(tmp_path)
     assert np.array_equal(film.frame(2).label, labels[2])
-    assert np.array_equal(np.rint((film.depth(2) - NEAREST) / (FARTHEST - NEAREST) * 255), depths[2])
+    assert np.array_equal(depth_code(film.depth(2)), depths[2])
+    assert np.array_equal(film.points(2), points[2] * POINT_STEP)
 
 
 def test_every_script_of_everyone_is_there() -> None:
@@ -313,7 +334,9 @@ def test_every_script_of_everyone_is_there() -> None:
             for number in (0, LENGTHS[script] // 3, LENGTHS[script] - 1):
                 for figure in figures(Sitting(who, script), number):
                     assert 0 <= figure.number < take(figure.who, figure.take).length
-    assert sum(file.stat().st_size for file in Path(ASSETS).rglob("*") if file.is_file()) < 60e6
+    sizes = [file.stat().st_size for file in Path(ASSETS).rglob("*") if file.is_file()]
+    assert sum(sizes) < 80e6
+    assert max(sizes) < 4e6
 
 
 def test_what_is_not_known_sits_as_by_default() -> None:
@@ -338,8 +361,7 @@ def test_two_people_are_masked_apart() -> None:
 
 
 def test_depth_is_that_of_the_points_that_are_seen() -> None:
-    """The tip of the nose lies some 8 cm before the head's middle, as the middle face has it; all is farther away by as much as
-    it is shown smaller."""
+    """The tip of the nose lies some 8 cm before the head's middle, as the middle face has it, near and far."""
     camera = StandIn(WIDTH, HEIGHT, Sitting("lamp-tender", "near", back=True))
     distances, sizes = [], []
     for number in (0, 110):
@@ -348,8 +370,7 @@ def test_depth_is_that_of_the_points_that_are_seen() -> None:
         column, row = head.points[4].astype(int)
         distances.append(-head.place[2])
         sizes.append(np.linalg.norm(head.eyes[1] - head.eyes[0]))
-        before = 8 * distances[-1] / distances[0]
-        assert here[row, column] == pytest.approx(distances[-1] - before, rel=0.03)
+        assert here[row, column] == pytest.approx(distances[-1] - 8, rel=0.03)
         assert np.isinf(here[:40, :40]).all()
     assert distances[1] > 2 * distances[0]
     assert distances[0] * sizes[0] == pytest.approx(distances[1] * sizes[1], rel=0.12)

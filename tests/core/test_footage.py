@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import zipfile
 
+import av
 import cv2
 import numpy as np
 import pytest
@@ -12,6 +13,7 @@ import pytest
 from sunglaze.core.camera.cameras import Own, colours
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.footage import Footage
+from sunglaze.core.camera.matroska import EBML, MOST_ELEMENTS, damaged_from
 from sunglaze.core.camera.tracks import Track, read_tracks, write_tracks
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.effect.compiling import compile_effect
@@ -74,6 +76,48 @@ def test_a_clip_is_turned_as_its_file_says() -> None:
     # A quarter to the right: what was left is above.
     assert upright[20, 32, 0] - upright[20, 32, 1] > 120
     assert upright[76, 32].max() < 40
+
+
+@pytest.mark.parametrize(("codec", "form"), [("libx264", "matroska"), ("libvpx", "webm"), ("libvpx-vp9", "webm")])
+@pytest.mark.parametrize("kind", ["zeros", "noise", "cut out"])
+def test_a_matroska_clip_that_lost_pictures_says_so_and_keeps_its_length(codec: str, form: str, kind: str) -> None:
+    """Its reader goes over the damage: 60 pictures in become 32, or 44 with a gap of half a second."""
+    rng = np.random.default_rng(7)
+    ramp = np.linspace(0, 200, 96)[None, :, None]
+    data = bytearray(clip([(ramp + n + rng.integers(0, 20, (64, 96, 3))).astype(np.uint8) for n in range(60)], None, codec, form))
+    assert Footage(bytes(data)).words == ""
+    middle = slice(len(data) // 2, len(data) // 2 + 3000)
+    data[middle] = {"zeros": bytes(3000), "noise": rng.bytes(3000), "cut out": b""}[kind]
+    footage = Footage(bytes(data))
+    assert len(footage.times) < 60
+    assert footage.seconds == pytest.approx(2.0, abs=0.05)
+    for second in (0.1, 1.0, 1.9):
+        assert footage.picture(footage.at(second)).mean() > 50
+    assert "damaged behind 0." in footage.words or "damaged behind 1." in footage.words
+    assert "the last good one is shown" in footage.words
+
+
+def test_a_recording_without_sizes_is_whole() -> None:
+    """Browsers record WebM whose segment and clusters have no sizes (RFC 8794, 6.2: all ones): they go to the end."""
+    room = io.BytesIO()
+    with av.open(room, "w", format="webm", options={"live": "1", "dash": "0"}) as container:
+        stream = container.add_stream("libvpx", rate=30)
+        stream.width, stream.height, stream.pix_fmt = 96, 64, "yuv420p"
+        for pixels in greys() * 12:
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(pixels, format="rgb24").reformat(format="yuv420p")))
+        container.mux(stream.encode())
+    data = room.getvalue()
+    assert b"\x18\x53\x80\x67\x01\xff\xff\xff\xff\xff\xff\xff" in data
+    assert damaged_from(data) is None
+    assert Footage(data).words == ""
+    assert damaged_from(data[: len(data) * 2 // 3]) is not None
+
+
+def test_a_file_of_nothing_but_small_elements_is_not_walked_to_its_end() -> None:
+    """Thirty million empty elements would hold a thread for a minute: behind the most, damage is not looked for."""
+    broken = b"\x00\x00"
+    assert damaged_from(EBML + b"\x80" + b"\xec\x80" * 1000 + broken) == 0.0
+    assert damaged_from(EBML + b"\x80" + b"\xec\x80" * MOST_ELEMENTS + broken) is None
 
 
 def test_what_is_neither_picture_nor_clip_says_so(tmp_path: object) -> None:

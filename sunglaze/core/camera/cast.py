@@ -18,13 +18,12 @@ from numpy.typing import NDArray
 
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import moment_of, shrunk
-from sunglaze.core.camera.laying import Standing, materials, together
-from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, compose, lit_place
-from sunglaze.core.camera.performer.labels import (
+from sunglaze.core.camera.labels import (
     BEARD,
     BROW,
     BUILDING,
     CLOTH,
+    EAR,
     EYE,
     GLASSES,
     GROUND,
@@ -33,13 +32,18 @@ from sunglaze.core.camera.performer.labels import (
     HEADWEAR,
     LIPS,
     MOUTH,
+    NECK,
+    OTHER_HAND,
     SEA,
     SKIN,
     SKY,
     TEETH,
+    TONGUE,
 )  # fmt: skip
-from sunglaze.core.camera.performer.people import CAST
-from sunglaze.core.camera.takes import WIDTH, place, take
+from sunglaze.core.camera.laying import Standing, materials, together
+from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, compose, lit_place
+from sunglaze.core.camera.people import PEOPLE
+from sunglaze.core.camera.takes import LENS_Z, MIDDLE_ROW, WIDTH, place, take
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.face.pose import Pose
 from sunglaze.core.face.seen import seen_face
@@ -48,26 +52,24 @@ from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words
 
 SCRIPTS: dict[str, str] = {
-    "talk": "Talks and turns", "open": "Opens the mouth", "near": "Leans in, goes far away",
+    "talk": "Talks and turns", "smile": "Smiles and blinks", "open": "Opens the mouth", "near": "Leans in, goes far away",
     "edges": "To each edge, out and back",
     "two": "Two, one passes behind", "hands": "Hands before the face", "still": "Keeps still",
 }  # fmt: skip
-PEOPLE = {person.key: person for person in CAST}
-PLACE_OF = {
-    "lamp-tender": "harbour", "ferry-pilot": "harbour", "beekeeper": "meadow", "stilt-walker": "square", "oyster-cook": "square",
-    "kite-flyer": "meadow",
-}  # fmt: skip
-LENGTHS = {"talk": 75, "open": 30, "near": 186, "edges": 300, "two": 225, "hands": 30, "still": 150}
-STILL_FRAME = 37
-ROWS = {9 / 16: (0, 960), 3 / 4: (40, 760), 1.0: (25, 665), 16 / 9: (25, 665)}
-"""By a screen's width over its height, the rows of a take that it shows: every head is whole in them, a near one, too."""
+LENGTHS = {"talk": 75, "smile": 32, "open": 28, "near": 168, "edges": 300, "two": 225, "hands": 24, "still": 150}
+NEAR_FRAMES = 28
+"""Of the take *near*, which is played at a sixth of its rate; between its frames the size goes on."""
+STILL_FRAME = 0
+ROWS = {9 / 16: (0, 960), 3 / 4: (0, 780), 1.0: (0, 740), 16 / 9: (0, 740)}
+"""By a screen's width over its height, the rows of a take that it shows: every head is whole in them; one that leans in
+to 28 cm loses hair, and maybe its chin."""
 PLACE_MIDDLE = 480
 """The row of a take at which the middle of the place is."""
 SMALLEST = 270
 """Screens with a shorter side are made from one of twice or more the size, so that nothing flickers."""
 
 
-HEAD_LABELS = (SKIN, HAIR, EYE, LIPS, TEETH, MOUTH, HEADWEAR, GLASSES, BROW, BEARD)
+HEAD_LABELS = (SKIN, HAIR, EYE, LIPS, TEETH, MOUTH, TONGUE, EAR, HEADWEAR, GLASSES, BROW, BEARD)
 REGIONS: dict[str, tuple[tuple[int, ...], bool]] = {
     "hair": ((HAIR,), False),
     "head": (HEAD_LABELS, False),
@@ -75,7 +77,13 @@ REGIONS: dict[str, tuple[tuple[int, ...], bool]] = {
     "eyes": ((EYE,), False),
     "lips": ((LIPS,), False),
     "teeth": ((TEETH,), False),
-    "hands": ((HAND,), False),
+    "tongue": ((TONGUE,), False),
+    "brows": ((BROW,), False),
+    "ears": ((EAR,), False),
+    "neck": ((NECK,), False),
+    "hands": ((HAND, OTHER_HAND), False),
+    "right hand": ((HAND,), False),
+    "left hand": ((OTHER_HAND,), False),
     "clothes": ((CLOTH, HEADWEAR), False),
     "sky": ((SKY,), True),
     "ground": ((GROUND, SEA), True),
@@ -109,30 +117,32 @@ class Sitting:
 
 @dataclass(frozen=True)
 class Figure:
-    """A take's frame as it stands on the screen: `scale` about the middle of the lowest row seen, then `across` pixels
-    of the take sideways."""
+    """A take's frame as it stands on the screen: `scale` about the middle of the row `pivot`, by default the lowest that is seen,
+    then `across` pixels of the take sideways."""
 
     who: str
     take: str
     number: int
     scale: float = 1.0
     across: float = 0.0
+    pivot: float | None = None
 
 
 def figures(sitting: Sitting, number: int) -> list[Figure]:
     """The figures of a frame, those behind first."""
     who, n = sitting.who, number % LENGTHS[sitting.script]
     talk = n % LENGTHS["talk"]
-    if sitting.script in ("talk", "open", "hands"):
+    if sitting.script in ("talk", "smile", "open", "hands"):
         return [Figure(who, sitting.script, n)]
     if sitting.script == "still":
         return [Figure(who, "talk", STILL_FRAME)]
     if sitting.script == "near":
-        if n < 36:
-            # A little smaller at the nearest, so that the widest hair stays within a tall screen.
-            return [Figure(who, "near", n, 1 - 0.2 * math.sin(math.pi * n / 36) ** 2)]
-        away = math.sin(math.pi * (n - 36) / 150) ** 2
-        return [Figure(who, "talk", (n - 36) % 75, 1 - 0.6 * away)]
+        at = n * NEAR_FRAMES / LENGTHS["near"]
+        known = [one["shift"][2] for one in take(who, "near").truth]
+        nearest = round(at) % NEAR_FRAMES
+        low, share = int(at), at - int(at)
+        wanted = known[low] * (1 - share) + known[(low + 1) % NEAR_FRAMES] * share
+        return [Figure(who, "near", nearest, (LENS_Z - known[nearest]) / (LENS_Z - wanted), 0.0, MIDDLE_ROW)]
     if sitting.script == "edges":
         return [Figure(who, "talk", talk, 1.0, -620 * math.sin(2 * math.pi * n / 300))]
     order = list(PEOPLE)
@@ -185,12 +195,12 @@ class StandIn:
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
         behind = self._kept(("place",), self._lit_place)
-        return compose(behind, self._laid(number), light, number)
+        return compose(behind, self._laid(number), light, number, PEOPLE[self.sitting.who].exposure)
 
     def _lit_place(self) -> NDArray[np.uint16]:
         light = LIGHTS[self.sitting.light]
-        behind, _ = place(PLACE_OF[self.sitting.who])
-        around = np.array(light.place, np.float32) * np.float32(light.exposure)
+        behind, _ = place(PEOPLE[self.sitting.who].place)
+        around = np.array(light.place, np.float32) * np.float32(light.exposure * PEOPLE[self.sitting.who].exposure ** 0.5)
         return lit_place(TO_LINEAR[self.warped(behind, self._place_to_screen())] * around, light)
 
     def _laid(self, number: int) -> list[Standing]:
@@ -210,18 +220,19 @@ class StandIn:
         zoom = self.height / (bottom - top)
         scale = figure.scale * (0.86 if self.sitting.back else 1.0)
         turned = 1.0 if self.sitting.back else -1.0
-        # Sideways about the middle, upright about the lowest row that is seen.
+        pivot = bottom if figure.pivot is None else figure.pivot
+        # Sideways about the middle, upright about a row.
         return np.array(
             [
                 [turned * scale * zoom, 0, self.width / 2 + turned * (figure.across - WIDTH / 2 * scale) * zoom],
-                [0, scale * zoom, ((1 - scale) * bottom - top) * zoom],
+                [0, scale * zoom, ((1 - scale) * pivot - top) * zoom],
             ]
         )
 
     def _place_to_screen(self) -> NDArray[np.float64]:
         """From the place's pixels to the screen's: it is wide enough for every screen."""
         top, bottom = self.rows()
-        size = place(PLACE_OF[self.sitting.who])[0].shape[0]
+        size = place(PEOPLE[self.sitting.who].place)[0].shape[0]
         zoom = self.height / (bottom - top)
         scale = max(960 * zoom / size, self.width / size)
         turned = 1.0 if self.sitting.back else -1.0
@@ -242,13 +253,13 @@ class StandIn:
         return np.asarray(cv2.warpAffine(pixels, centred, (self.width, self.height), flags=how))
 
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
-        """What every pixel shows, exactly: the performers' material (performer/shapes.py, 0 for none) and the place's label."""
+        """What every pixel shows, exactly: the performers' material (labels.py, 0 for none) and the place's label."""
         number %= self.length
         seen = self._kept((self._shown(number), "labels"), lambda: materials(self._laid(number), self.width, self.height))
         return seen, self._behind()
 
     def _behind(self) -> Bytes:
-        _, behind = place(PLACE_OF[self.sitting.who])
+        _, behind = place(PEOPLE[self.sitting.who].place)
         made = partial(self.warped, behind, self._place_to_screen(), True)
         return self._kept(("behind",), made)
 

@@ -12,6 +12,7 @@ import av
 import numpy as np
 from av.video.reformatter import Colorspace
 
+from sunglaze.core.camera.matroska import damaged_from
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import MOST_PIXELS, Bytes, eight_bits, read_picture
 
@@ -75,11 +76,14 @@ class Footage:
     @property
     def words(self) -> str:
         """What is wrong with it as far as it was played, if anything."""
-        if not self.damaged:
-            return ""
-        count, first = len(self.damaged), self.times[min(self.damaged)]
-        pictures = "one picture" if count == 1 else f"{count} pictures"
-        return f"{pictures} of the clip from {first:.1f} s on cannot be read; the last good one is shown in their place"
+        said = []
+        if self._clip and self._clip.lost_from is not None:
+            said += [f"the clip's file is damaged behind {self._clip.lost_from:.1f} s, where pictures are missing"]
+        if self.damaged:
+            count, first = len(self.damaged), self.times[min(self.damaged)]
+            pictures = "one picture" if count == 1 else f"{count} pictures"
+            said += [f"{pictures} of the clip from {first:.1f} s on cannot be read"]
+        return f"{', and '.join(said)}; the last good one is shown in their place" if said else ""
 
 
 _CODECS = frozenset(
@@ -122,6 +126,9 @@ class _Clip:
         self.times = [(mark - self._marks[0]) * base for mark in self._marks]
         last = max((packet.pts + (packet.duration or 0)) for packet in shown)
         self.seconds = max((last - self._marks[0]) * base, self.times[-1] + LAST_SECONDS / 4)
+        self.lost_from = damaged_from(data)
+        if self.lost_from is not None:
+            self.seconds = max(self.seconds, (container.duration or 0) / av.time_base)
         if self.seconds > MOST_SECONDS:
             raise BadFile(f"the clip is {self.seconds:.0f} s long; {MOST_SECONDS:.0f} s are the most, so cut it first")
         self._frames: Any = None
@@ -161,8 +168,8 @@ class _Clip:
                 failures += 1
                 if failures > len(self._marks):
                     raise Undecoded(f"picture {number} of the clip cannot be decoded") from None
-        if frame.pts >= following:
-            self._ahead = frame
+        if frame.is_corrupt or frame.pts >= following:
+            self._ahead = None if frame.is_corrupt else frame
             raise Undecoded(f"picture {number} of the clip cannot be decoded")
         return frame
 

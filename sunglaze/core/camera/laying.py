@@ -17,7 +17,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.takes import TakeFrame
+from sunglaze.core.camera.takes import COVERS, TakeFrame
 
 T = TypeVar("T")
 OUTSIDE = -2
@@ -62,11 +62,11 @@ class Standing:
         at, share = self.places(0, width)
         nearest = np.clip(at + (share >= 0.5), 0, frame.label.shape[1] - 1).astype(np.uint32)
         across, columns = (float(self.to_screen[0, 0]), float(self.to_screen[0, 2])), (np.maximum(at, -1), share, nearest)
-        planes = frame.colour, frame.label, frame.key, frame.sky, frame.rim
+        planes = frame.colour, frame.label, frame.key, frame.sky, frame.rim, frame.shine, frame.sheen, frame.gleam
         return *planes, across, columns, self.places(1, height)
 
 
-NOBODY = Standing(TakeFrame(np.zeros((1, 1, 3), np.uint8), *[_NO_PLANE] * 4), np.array([[1.0, 0, -9], [0, 1.0, -9]]))
+NOBODY = Standing(TakeFrame(np.zeros((1, 1, 3), np.uint8), *[_NO_PLANE] * 7), np.array([[1.0, 0, -9], [0, 1.0, -9]]))
 """Laid on where nobody is."""
 USUAL_FIGURES = 2
 
@@ -90,9 +90,10 @@ def covered_part(labels: Any) -> Any:
 
 @compiled
 def share_of(label: Any) -> Any:
-    """The coverage that a label tells, in fifteenths; in single precision, as whole numbers would be of 64 bits here."""
+    """The coverage that a label tells, in steps of COVERS; in single precision, as whole numbers would be of 64 bits here."""
     code = np.float32(label)
-    return code - np.floor(code * np.float32(1 / 16)) * np.float32(16)
+    steps = code - np.floor(code * np.float32(1 / COVERS)) * np.float32(COVERS) + np.float32(1)
+    return min(code, np.float32(1)) * steps
 
 
 @compiled
@@ -111,9 +112,9 @@ def seen_part(low: int, high: int, across: Any, at: Any) -> Any:
 @compiled
 def _lay_materials(out: Any, figures: Any, first: int, end: int) -> None:
     """Rows of `materials`. Coverage lies between four pixels; the material is the nearest one's."""
-    half, middle = np.float32(0.5), np.float32(7.5)
+    half, middle = np.float32(0.5), np.float32(COVERS / 2)
     for y in range(first, end):
-        for _, label, _, _, _, across, columns, rows in figures:
+        for _, label, _, _, _, _, _, _, across, columns, rows in figures:
             if rows[0][y] != OUTSIDE:
                 t = rows[1][y]
                 one, other = label[max(rows[0][y], 0)], label[min(rows[0][y] + 1, label.shape[0] - 1)]
@@ -133,7 +134,7 @@ def _lay_materials(out: Any, figures: Any, first: int, end: int) -> None:
                     at = np.uintp(ats[x] + 1 - low)
                     share = covered[at] + (covered[at + np.uintp(1)] - covered[at]) * shares[x]
                     found = line[nearest[x]]
-                    seen[x] = found >> np.uint8(4) if (share >= middle) & (found > np.uint8(15)) else seen[x]
+                    seen[x] = found // np.uint8(COVERS) if (share >= middle) & (found > np.uint8(0)) else seen[x]
 
 
 def materials(figures: Sequence[Standing], width: int, height: int) -> NDArray[np.uint8]:

@@ -1,6 +1,6 @@
 """Light and sensor of the stand-in camera, put on when a take is played: performers over a place, developed as a phone would.
 
-Sums are in linear light; the codes of lights are square roots of their amounts (performer/bake.py).
+Sums are in linear light; the codes of lights are square roots of their amounts (bake/films.py).
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.laying import OUTSIDE, Standing, compiled, covered_part, given, in_bands, seen_part, share_of
-from sunglaze.core.camera.takes import FULL, LIGHT_NAMES
+from sunglaze.core.camera.takes import COVERS, FULL, LIGHT_NAMES, SHINE_NAMES
 from sunglaze.core.colour.spaces import encoded, linear
 from sunglaze.core.targets.memory import Words, blank
 
@@ -73,7 +73,8 @@ GRAIN_SEED, GRAIN_SIZE, GRAIN_ONE = 7, 512, 28
 CODES = np.arange(256) / 255
 TO_LINEAR = linear(CODES).astype(np.float32)
 FULL_LIGHTS = np.array([FULL[name] / 255**2 for name in LIGHT_NAMES], np.float32)
-"""What the square of a code of key, sky and rim is to be taken times."""
+FULL_SHINES = np.array([FULL[name] / 255**2 for name in SHINE_NAMES], np.float32)
+"""What the square of a code of key, sky and rim, and of their shine, is to be taken times."""
 DEVELOPED, GRAIN = _developed(), _grain()
 
 
@@ -91,15 +92,16 @@ def lit_place(colours: NDArray[np.float32], light: Light) -> NDArray[np.uint16]:
     return made
 
 
-def compose(place: NDArray[np.uint16], figures: Sequence[Standing], light: Light, frame: int) -> Words:
+def compose(place: NDArray[np.uint16], figures: Sequence[Standing], light: Light, frame: int, exposure: float = 1.0) -> Words:
     """Performers over a place, in a light, as the sensor gives them: darker corners, shoulder and sRGB, then noise, stronger in
     the dark. The noise is the frame's own, and the same whenever it is made. Alpha of the words (rows,
     padded columns) is the mask.
 
-    `place`: of `lit_place`. `figures`: those behind first.
+    `place`: of `lit_place`. `figures`: those behind first. `exposure`: of the figures, beside the light's own.
     """
     height, width = place.shape[1:3]
-    amounts = (light.numbers().reshape(3, 3) * FULL_LIGHTS[:, None]).ravel()
+    lights = light.numbers().reshape(3, 3) * np.float32(exposure)
+    amounts = np.concatenate([lights * full[:, None] for full in (FULL_LIGHTS, FULL_SHINES)]).ravel()
     told, out = given(figures, width, height), blank(height, width)
     # Rows are padded at their ends.
     lines = out.view(np.uint8)
@@ -175,14 +177,14 @@ def _doubled(out: Any, half: Any, row: int, room: Any) -> None:
 def _light_row(out: Any, planes: Any, row: int, amounts: Any, to_linear: Any, room: Any) -> Any:
     """A performer's row in its light: linear, four numbers a pixel, times the last of them, the coverage; with a clear pixel at
     either end. Gives the first column that is not clear and the one after the last."""
-    colour, label, key, sky, rim = planes
+    colour, label, key, sky, rim, shine, sheen, gleam = planes
     low, high = covered_part(label[row])
     out[:] = 0
     if low < high:
         by_sky, by_rim, between = room[0], room[1], room[2]
         _doubled(by_sky, sky, row, between[: sky.shape[1] + 2])
         _doubled(by_rim, rim, row, between[: rim.shape[1] + 2])
-        full, lit = np.float32(1 / 15), out[4 * (low + 1) : 4 * (high + 1)]
+        full, lit = np.float32(1 / COVERS), out[4 * (low + 1) : 4 * (high + 1)]
         by_key, by_sky, by_rim, labels = key[row, low:high], by_sky[low:high], by_rim[low:high], label[row, low:high]
         for n in range(high - low):
             part = share_of(labels[n]) * full
@@ -196,6 +198,16 @@ def _light_row(out: Any, planes: Any, row: int, amounts: Any, to_linear: Any, ro
         for n in range(high - low):
             for c in range(3):
                 lit[4 * n + c] *= to_linear[surface[n, c]]
+        _doubled(room[0], sheen, row, room[2][: sheen.shape[1] + 2])
+        _doubled(room[1], gleam, row, room[2][: gleam.shape[1] + 2])
+        by_shine, by_sheen, by_gleam = shine[row, low:high], room[0][low:high], room[1][low:high]
+        for n in range(high - low):
+            part = lit[4 * n + 3]
+            k, s, r = np.float32(by_shine[n]), by_sheen[n], by_gleam[n]
+            k, s, r = k * k * part, s * s * part, r * r * part
+            lit[4 * n] += k * amounts[9] + s * amounts[12] + r * amounts[15]
+            lit[4 * n + 1] += k * amounts[10] + s * amounts[13] + r * amounts[16]
+            lit[4 * n + 2] += k * amounts[11] + s * amounts[14] + r * amounts[17]
     return low, high
 
 
@@ -262,14 +274,14 @@ def _compose(
         begin = after = 0
         roots, given_codes = behind[y].reshape(4 * width), behind_codes[y].reshape(4 * width)
         f = -1
-        for colour, label, key, sky, rim, across, columns, rows in figures:
+        for colour, label, key, sky, rim, shine, sheen, gleam, across, columns, rows in figures:
             f += 1
             if rows[0][y] != OUTSIDE:
                 above, below = max(rows[0][y], 0), min(rows[0][y] + 1, label.shape[0] - 1)
                 for row in (above, below):
                     if known[f, row & 1] != row:
                         known[f, row & 1] = row
-                        planes = colour, label, key, sky, rim
+                        planes = colour, label, key, sky, rim, shine, sheen, gleam
                         parts[f, row & 1] = _light_row(lit[f, row & 1], planes, row, amounts, to_linear, room)
                 one, other = parts[f, above & 1], parts[f, below & 1]
                 low, high = min(one[0], other[0]), max(one[1], other[1])

@@ -1,10 +1,11 @@
-"""Reading the baked takes of the cast (performer/bake.py): frames by their number, with what is true of them."""
+"""Reading the baked takes of the cast (bake/films.py): frames by their number, with what is true of them."""
 
 from __future__ import annotations
 
 import json
 import os
 import threading
+import zipfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -21,44 +22,57 @@ from numpy.typing import NDArray
 from sunglaze.core.material.files import Bytes
 
 ASSETS = Path(__file__).parent / "assets" / "cast"
-WIDTH, HEIGHT, RATE = 720, 960, 30
+WIDTH, HEIGHT, RATE = 1024, 960, 30
 LIGHT_NAMES = ("key", "sky", "rim")
-FULL = {"key": 5.0, "sky": 2.0, "rim": 2.0}
+SHINE_NAMES = ("shine", "sheen", "gleam")
+"""The shine that each of the lights has on a surface."""
+FULL = {"key": 2.0, "sky": 2.0, "rim": 2.0, "shine": 3.0, "sheen": 0.5, "gleam": 2.0}
 """The light that the code 255 stands for; codes are square roots."""
-NEAREST, FARTHEST = 3.0, 12.0
-"""Decimetres from the lens that the first and the last code of depth stand for."""
-LENS_Z = 8.6
+NEAREST, FARTHEST = 1.4, 21.0
+"""Decimetres from the lens that the first and the last code of depth stand for; codes between go by one over distance."""
+DEPTH_PART = 4
+"""Depth is kept at the size divided by this."""
+LENS_Z = 4.6
 """Decimetres from the middle of a head at rest to the lens."""
-FOCAL = 4.75 * 270
-"""Pixels: a decimetre at distance d is FOCAL / d wide."""
-MIDDLE_ROW = 408
+FOCAL = 800.0
+"""Pixels: a decimetre at distance d is FOCAL / d wide. 62 degrees along the longer side."""
+MIDDLE_ROW = 400
 """The row of a take at which the lens looks straight ahead."""
-MOUTHS = 5
-"""Steps of the mouth, shut to wide open, at which the face's points are known."""
+COVERS = 8
+"""Steps of a pixel's coverage."""
+POINT_STEP = 0.002
+"""Decimetres that a step of the face's points stands for."""
 RECENT = 12
 """Frames of takes that are held, of all together: two performers, and the next frame of each."""
 
 
+_COVERED = np.array([round(255 * (code % COVERS + 1) / COVERS) if code else 0 for code in range(256)], np.uint8)
+
+
 @dataclass(frozen=True)
 class TakeFrame:
-    """A performer alone, of HEIGHT by WIDTH. `colour`: surface colour, sRGB-encoded, red first. `label`: 16 times the material of
-    performer/labels.py plus coverage in fifteenths. `key`, `sky`, `rim`: codes of the lights, the latter two of half the size."""
+    """A performer alone, of HEIGHT by WIDTH. `colour`: surface colour, sRGB-encoded, red first. `label`: COVERS times the
+    material of labels.py plus coverage in steps less one, 0 for nobody. `key`, `sky`, `rim`: codes of the lights; `shine`,
+    `sheen`, `gleam`: of what surfaces throw back of them as they are; the last two of each three of half the size."""
 
     colour: Bytes
     label: Bytes
     key: Bytes
     sky: Bytes
     rim: Bytes
+    shine: Bytes
+    sheen: Bytes
+    gleam: Bytes
 
     @property
     def coverage(self) -> Bytes:
         """Of the pixel, 255 for all."""
-        return np.asarray((self.label & 15) * np.uint8(17), np.uint8)
+        return _COVERED[self.label]
 
     @property
     def material(self) -> Bytes:
-        """What each pixel shows (height, width), by performer/labels.py; 0 for nobody."""
-        return np.asarray(self.label >> 4, np.uint8)
+        """What each pixel shows (height, width), by labels.py; 0 for nobody."""
+        return np.asarray(self.label // COVERS, np.uint8)
 
 
 class Film:
@@ -98,13 +112,28 @@ def _planes(frame: av.VideoFrame) -> tuple[Bytes, Bytes, Bytes]:
     return flat[:size].reshape(HEIGHT, WIDTH), first, second
 
 
-def write_truth(path: Path, labels: list[Bytes], depths: list[Bytes]) -> None:
-    """What is known of every pixel of every frame, as a compressed NumPy archive, without loss. Of frame N `label-N` (2, n): the
-    labels (HEIGHT, WIDTH) row by row in runs that end with the row, and how long each is; `depth-N`: codes of depth (half the
-    size) as differences from the row above."""
+_DEPTHS = (1 / (1 / FARTHEST + np.arange(256) / 255 * (1 / NEAREST - 1 / FARTHEST))).astype(np.float32)
+
+
+def depth_code(depth: NDArray[np.float32]) -> Bytes:
+    """Codes of distances from the lens, decimetres, of any shape."""
+    share = (1 / np.clip(depth, NEAREST, FARTHEST) - 1 / FARTHEST) / (1 / NEAREST - 1 / FARTHEST)
+    return np.asarray(np.rint(share * 255), np.uint8)
+
+
+def write_truth(path: Path, labels: list[Bytes], depths: list[Bytes], points: list[NDArray[np.int32]]) -> None:
+    """What is known of every frame, as a compressed NumPy archive, without loss. Of frame N `label-N` (2, n): the labels (HEIGHT,
+    WIDTH) row by row in runs that end with the row, and how long each is; `depth-N`: codes of depth (a quarter of the size) as
+    differences from the row above. `points` (frames, 478, 3): the face's in the scene, POINT_STEP decimetres, as differences
+    from the frame before."""
     planes = {f"label-{n}": _runs(label) for n, label in enumerate(labels)}
     planes |= {f"depth-{n}": np.diff(depth, axis=0, prepend=np.uint8(0)) for n, depth in enumerate(depths)}
-    np.savez_compressed(path, allow_pickle=False, **planes)
+    moves = np.diff(np.array(points), axis=0, prepend=np.zeros((1, *points[0].shape), np.int32))
+    # By LZMA, which NumPy reads, too: two thirds of what its own compression takes.
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_LZMA) as archive:
+        for name, array in {"points": moves, **planes}.items():
+            with archive.open(f"{name}.npy", "w") as file:
+                np.lib.format.write_array(file, np.ascontiguousarray(array), allow_pickle=False)
 
 
 def _runs(label: Bytes) -> NDArray[np.uint16]:
@@ -118,8 +147,9 @@ class Take:
     """One performer in one take. Threads may share it."""
 
     def __init__(self, folder: Path) -> None:
-        self._films = [Film(folder / f"{name}.webm") for name in ("colour", "light")]
+        self._films = [Film(folder / f"{name}.webm") for name in ("colour", "light", "shine")]
         self._known = np.load(folder / "truth.npz")
+        self._points = np.cumsum(self._known["points"], axis=0)
         self.truth: list[dict[str, Any]] = json.loads((folder / "take.json").read_text())["frames"]
         self._lock = threading.Lock()
         self._last = -1
@@ -149,18 +179,23 @@ class Take:
             return found
 
     def depth(self, number: int) -> NDArray[np.float32]:
-        """Decimetres from the lens, half the size."""
+        """Decimetres from the lens, (HEIGHT, WIDTH) divided by DEPTH_PART."""
         with self._lock:
             codes = np.cumsum(self._known[f"depth-{number}"], axis=0, dtype=np.uint8)
-        return np.asarray(NEAREST + codes * np.float32((FARTHEST - NEAREST) / 255), np.float32)
+        return _DEPTHS[codes]
+
+    def points(self, number: int) -> NDArray[np.float64]:
+        """The face's points in the scene (478, 3), decimetres."""
+        return np.asarray(self._points[number] * POINT_STEP, np.float64)
 
     def _read(self, number: int) -> TakeFrame:
-        colour, light = self._films
-        beside = _reading.submit(lambda: _planes(light.frame(number)))
+        colour, light, shine = self._films
+        lights = _reading.submit(lambda: _planes(light.frame(number)))
+        shines = _reading.submit(lambda: _planes(shine.frame(number)))
         rgb = np.asarray(colour.frame(number).to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
         labels, counts = self._known[f"label-{number}"]
         label = np.repeat(labels.astype(np.uint8), counts).reshape(HEIGHT, WIDTH)
-        return TakeFrame(rgb, label, *beside.result())
+        return TakeFrame(rgb, label, *lights.result(), *shines.result())
 
 
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
@@ -176,13 +211,6 @@ def take(who: str, name: str) -> Take:
     if not (folder / "take.json").is_file():
         raise FileNotFoundError(folder)
     return Take(folder)
-
-
-@cache
-def points(who: str) -> NDArray[np.float32]:
-    """Points of a performer's face in head space, decimetres, (MOUTHS + 1, 478, 3): for every step of the mouth, and last how
-    they move as the lids shut."""
-    return np.asarray(np.load(ASSETS / who / "landmarks.npy"), np.float32)
 
 
 @cache

@@ -13,16 +13,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.takes import FOCAL, HEIGHT, LENS_Z, MIDDLE_ROW, MOUTHS, WIDTH, points, take
-from sunglaze.core.face.model import IRISES, RINGS, middle_face, turned_over
+from sunglaze.core.camera.takes import DEPTH_PART, FOCAL, HEIGHT, LENS_Z, MIDDLE_ROW, WIDTH, take
+from sunglaze.core.face.model import RINGS, middle_face, turned_over
 from sunglaze.core.face.pose import STEADY
 
 if TYPE_CHECKING:
     from sunglaze.core.camera.cast import Figure, StandIn
 
 CENTIMETRES = 10.0
-HIDING = 0.12
-"""Decimetres by which something nearer hides a point: depth is known at half the size and in steps of 3.5 mm."""
+HIDING = 0.15
+"""Decimetres by which something nearer hides a point: depth is known at a quarter of the size and in steps of some 5 mm."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,22 +56,14 @@ def projected(scene: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.stack([WIDTH / 2 + scene[:, 0] * scale, MIDDLE_ROW - scene[:, 1] * scale], axis=1)
 
 
-def face_points(who: str, mouth: float, blink: float, gaze: tuple[float, float]) -> NDArray[np.float64]:
-    """A performer's points in head space, decimetres (478, 3)."""
-    known = points(who).astype(np.float64)
-    at = min(mouth, 1.0) * (MOUTHS - 1)
-    low = min(int(at), MOUTHS - 2)
-    found = known[low] + (known[low + 1] - known[low]) * (at - low) + blink * known[-1]
-    for iris in IRISES.values():
-        found[list(iris), :2] += gaze
-    return np.asarray(found)
-
-
 @cache
 def axes(who: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The middle face laid onto a performer's points at rest (Kabsch 1976, with size): its axes as columns (3 by 3) and its
     origin in head space, decimetres. A head's pose is told by these, as that of every head is."""
-    model, own = middle_face()[list(STEADY)], points(who)[0].astype(np.float64)[list(STEADY)]
+    film = take(who, "talk")
+    turn, shift = np.array(film.truth[0]["turn"]).reshape(3, 3), np.array(film.truth[0]["shift"])
+    at_rest = (film.points(0) - shift) @ turn
+    model, own = middle_face()[list(STEADY)], at_rest[list(STEADY)]
     left, right = model - model.mean(axis=0), own - own.mean(axis=0)
     u, spread, vt = np.linalg.svd(left.T @ right)
     turn = (u @ np.diag([1, 1, np.linalg.det(u @ vt)]) @ vt).T
@@ -105,7 +97,7 @@ def _head(camera: StandIn, figure: Figure, to_screen: NDArray[np.float64]) -> He
     film = take(figure.who, figure.take)
     known = film.truth[figure.number]
     turn, shift = np.array(known["turn"]).reshape(3, 3), np.array(known["shift"])
-    scene = face_points(figure.who, known["mouth"], known["blink"], tuple(known["gaze"])) @ turn.T + shift
+    scene = film.points(figure.number)
     in_take = projected(scene)
     visible = _unhidden(film.depth(figure.number), in_take, LENS_Z - scene[:, 2])
     on_screen = in_take @ to_screen[:, :2].T + to_screen[:, 2]
@@ -148,8 +140,8 @@ def _place(camera: StandIn, middle: NDArray[np.float64], to_screen: NDArray[np.f
 
 
 def _unhidden(depth: NDArray[np.float32], in_take: NDArray[np.float64], distance: NDArray[np.float64]) -> NDArray[np.bool_]:
-    columns = np.clip(in_take[:, 0] / 2, 0, WIDTH // 2 - 1).astype(int)
-    rows = np.clip(in_take[:, 1] / 2, 0, HEIGHT // 2 - 1).astype(int)
+    columns = np.clip(in_take[:, 0] / DEPTH_PART, 0, WIDTH // DEPTH_PART - 1).astype(int)
+    rows = np.clip(in_take[:, 1] / DEPTH_PART, 0, HEIGHT // DEPTH_PART - 1).astype(int)
     return np.asarray(distance < depth[rows, columns] + HIDING)
 
 
