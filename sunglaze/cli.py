@@ -102,6 +102,10 @@ def _effect(which: str, data: Path) -> tuple[Effect, Material]:
         return kept.effect, files.material_of(session, kept.effect)
 
 
+BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp")
+"""Endings of files that an effect may refer to."""
+
+
 def _beside(path: Path, effect: Effect) -> Material:
     """What an effect given as JSON refers to: files of any name beside it whose contents have the right hash."""
     import hashlib
@@ -110,7 +114,7 @@ def _beside(path: Path, effect: Effect) -> Material:
     wanted = {ref.asset for ref in refs} | keys
     found: dict[str, bytes] = {}
     for candidate in sorted(path.parent.iterdir()) if wanted else []:
-        if candidate.suffix.lower() in (".cube", ".png", ".jpg", ".jpeg", ".webp") and candidate.is_file():
+        if candidate.suffix.lower() in BESIDE and candidate.is_file():
             data = candidate.read_bytes()
             found[hashlib.sha256(data).hexdigest()] = data
     for key in sorted(wanted - set(found)):
@@ -192,7 +196,8 @@ def convert(
     size: Annotated[int | None, typer.Option(min=SMALLEST, max=LARGEST_CUBE, help="Steps to resample to.")] = None,
     bits: Annotated[Literal["8", "16"], typer.Option(help="Bits a channel of the picture.")] = "16",
 ) -> None:
-    """Turn a lookup into another form. Pictures hold cubes over 0 to 1; others are resampled (33 steps for curves)."""
+    """Turn a lookup into another form; CLF and CDL files are read, too. Pictures hold cubes over 0 to 1, into which others are
+    resampled (33 steps for curves)."""
     table = _open(source, read_as).lut
     if size is not None:
         table = resampled(table, size)
@@ -248,6 +253,37 @@ def apply_command(
     if file.bits == 16 and out.suffix.lower() in (".jpg", ".jpeg"):
         pixels = (pixels // 257).astype(np.uint8)
     _write_picture(pixels[:, :, :3] if out.suffix.lower() != ".png" else pixels, out)
+
+
+@lut.command("bake")
+def bake_command(
+    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
+    out: Annotated[Path, typer.Option(help="A .cube, .clf, .png (with a layout) or .cdl.")],
+    to: Annotated[str | None, typer.Option(help="Up to this layer: its id, name, or place from 1.")] = None,
+    size: Annotated[int, typer.Option(min=SMALLEST, max=LARGEST_CUBE, help="Steps along an edge of the cube.")] = 33,
+    layout: Annotated[Layout | None, typer.Option(help="Layout of a picture.")] = None,
+    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+) -> None:
+    """Write the grade that an effect's layers make as one lookup; what is not about colours alone is named and left out."""
+    from sunglaze.core.review.baking import FORMS, bake, written
+
+    ending = out.suffix.lower()
+    form: str | None = layout or ("strip" if ending == ".png" else next((one for one in FORMS if FORMS[one] == ending), None))
+    if form is None or FORMS[form] != ending:
+        raise BadFile(f"'{out.name}': a grade is written as .cube, .clf, .cdl, or as .png with a layout")
+    found, material = _effect(effect, data)
+    wanted = to
+    if to is not None:
+        wanted = next((one.id for n, one in enumerate(found.layers, 1) if to in (one.id, one.name, str(n))), to)
+    baked = bake(found, material, size, wanted)
+    out.write_bytes(written(baked, form, found.name))
+    typer.echo(f"{out}: {', '.join(baked.layers)}")
+    for one in baked.left:
+        typer.echo(f"left out: {one.name}, which {one.why}")
+    loss = baked.loss
+    typer.echo(
+        f"lost (CIEDE2000): {loss.mean} in the mean, {loss.largest} at most; on skin {loss.skin_mean}, {loss.skin_largest}"
+    )
 
 
 @app.command()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import product
@@ -10,7 +11,8 @@ from typing import Any
 import cv2
 import numpy as np
 
-from sunglaze.core.colour.curves import curve_table, hue_table
+from sunglaze.core.colour.curves import curve_table
+from sunglaze.core.colour.hues import HueCurves, hue_table, over_table
 from sunglaze.core.effect.literals import Material, inputs_of
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
 from sunglaze.core.effect.recording import Recorder, check_recipe, result_of, settings
@@ -20,7 +22,9 @@ from sunglaze.core.language.expression import Value, constant, ordered, record
 from sunglaze.core.language.pictures import Vertices
 from sunglaze.core.language.vector import Vec, absolute, to_float, to_int
 from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.path import Path, path_table
 from sunglaze.core.nodes.catalogue import CATALOGUE
+from sunglaze.core.nodes.colour import OVER
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
 from sunglaze.core.nodes.types import Symbol, Type, converts
 from sunglaze.core.passes.program import Inputs, Program, uniform
@@ -97,6 +101,7 @@ class _Random:
             "stage": "camera",
             "lookup": Table("lut"),
             "curves": Table("curves", False),
+            "path": Table("path", False),
         }.get(name, Table("hues", False))
 
 
@@ -104,7 +109,17 @@ def _tables(rng: np.random.Generator) -> dict[str, Any]:
     cube = np.zeros((9, 9, 9, 4), np.float32)
     cube[..., :3] = rng.random((9, 9, 9, 3))
     points = {"all": [(0.0, 0.1), (0.4, 0.6), (1.0, 0.9)], "red": [(0.0, 0.0), (1.0, 0.8)]}
-    return {"lut": cube, "curves": curve_table(points), "hues": hue_table(rng.uniform(-0.5, 0.5, (8, 3)))}
+    around = np.linspace(0.0, 2 * math.pi, int(rng.integers(3, 9)), endpoint=False)
+    far = rng.uniform(0.1, 0.6, len(around))
+    drawn = Path(tuple(zip(far * np.cos(around), far * np.sin(around), strict=True)), bool(rng.random() < 0.5))
+    hues: HueCurves = {
+        name: [(float(x), float(y), None) for x, y in zip(np.arange(6) * 60, rng.uniform(-0.5, 0.5, 6), strict=True)]
+        for name in ("turn", "saturation", "lightness")
+    }
+    hues["turn"] = [(x, y * 90, None) for x, y, _ in hues["turn"]]
+    hues["over"] = [(x, float(rng.uniform(-0.5, 0.5)), None) for x in (0.1, 0.4, 0.8)]
+    found = {"lut": cube, "curves": curve_table(points), "path": path_table(drawn)}
+    return {**found, "hues": hue_table(hues), f"hues{OVER}": over_table(hues)}
 
 
 def node_cases(node: Node, seed: int) -> Iterator[Case]:

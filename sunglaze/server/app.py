@@ -53,6 +53,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     )
     app.state.sessions, app.state.writing = sessions, writing(sessions)
     app.state.phones = Phones(app, folder)
+    app.state.dist = dist
     app.state.own_cameras = OwnCameras()
     app.state.recent_previews = previews.Recent()
     # The last added is the first that a request meets.

@@ -11,8 +11,9 @@ from fastapi import APIRouter, Depends, Path, Request, Response
 from pydantic import BaseModel
 
 from sunglaze.core.camera.cameras import Own, colours, screen_size
-from sunglaze.core.camera.cast import KNOWN, PEOPLE, SCRIPTS, Sitting, StandIn
+from sunglaze.core.camera.cast import KNOWN, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.material.files import encode_jpeg, encode_png
 from sunglaze.core.moment.moment import Reads, write_moment
 from sunglaze.server.requests import Database

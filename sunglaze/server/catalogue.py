@@ -8,8 +8,9 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Request, Response, UploadFile
+from fastapi import APIRouter, Body, Request, Response, UploadFile
 
+from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import OPACITY, Effect, Layer
 from sunglaze.core.effect.literals import Material
@@ -21,11 +22,12 @@ from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.language.expression import ordered
 from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import CONVERSIONS, TRAITS
 from sunglaze.core.package.archive import program_json
-from sunglaze.core.prints.icons import icon_file, layer_icon, node_icon
+from sunglaze.core.prints.icons import USUAL, icon_file, layer_icon, node_icon
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
 from sunglaze.server.pool import Pool
 from sunglaze.server.requests import body, describes, off_the_loop
@@ -42,6 +44,7 @@ from sunglaze.server.schemas import (
     PortKind,
     RecipeFile,
     Setting,
+    TextSize,
     TypeKind,
 )
 from sunglaze.store.effects import NotThere
@@ -77,11 +80,13 @@ def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
         name=recipe.name,
         help=recipe.help,
         family=recipe.family,
+        also=recipe.also,
         controls=_controls(recipe),
         blend=recipe.start.blend,
         opacity=recipe.start.opacity,
         settings=[Setting(name=one.name, values=one.values) for one in recipe.settings],
         looks=_looks(recipe),
+        handles=recipe.handles,
     )
 
 
@@ -99,7 +104,14 @@ def catalogue() -> Catalogue:
     return Catalogue(
         layers=[layer_kind(kind, recipe) for kind, recipe in shipped().items()],
         masks=[
-            MaskKind(kind=kind, name=recipe.name, help=recipe.help, controls=_controls(recipe), looks=_looks(recipe))
+            MaskKind(
+                kind=kind,
+                name=recipe.name,
+                help=recipe.help,
+                controls=_controls(recipe),
+                looks=_looks(recipe),
+                handles=recipe.handles,
+            )
             for kind, recipe in mask_recipes().items()
         ],
         drives=[
@@ -124,6 +136,7 @@ def catalogue() -> Catalogue:
                 help=n.help,
                 inputs=[_port(p) for p in n.inputs],
                 outputs=[_port(p) for p in n.outputs],
+                handles=list(n.handles),
             )
             for n in CATALOGUE.values()
         ],
@@ -131,13 +144,16 @@ def catalogue() -> Catalogue:
 
 
 @routes.get("/layers/{kind}/icon", response_class=Response)
-def icon_of_layer(kind: str, setting: int | None = None) -> Response:
-    """A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings."""
+def icon_of_layer(kind: str, setting: int | None = None, who: str = USUAL.who, light: str = USUAL.light) -> Response:
+    """A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings, on one of the cast in a light;
+    those who are not known are as by default."""
     recipe = _shipped(kind)
     if setting is not None and not 0 <= setting < len(recipe.settings):
         raise NotThere(f"'{recipe.name}' has no setting {setting}")
-    ahead = icon_file(ICONS, "layers", kind, setting)
-    return Response(ahead.read_bytes() if ahead.is_file() else layer_icon(kind, setting), media_type="image/png", headers=_DAY)
+    ahead, sitting = icon_file(ICONS, "layers", kind, setting), Sitting(who, light=light).known()
+    usual = sitting == USUAL and ahead.is_file()
+    data = ahead.read_bytes() if usual else layer_icon(kind, setting, sitting)
+    return Response(data, media_type="image/png", headers=_DAY)
 
 
 def _shipped(kind: str) -> Recipe:
@@ -176,6 +192,13 @@ def icon_of_node(kind: str) -> Response:
         raise NotThere(f"there is no node '{kind}'")
     ahead = icon_file(ICONS, "nodes", kind)
     return Response(ahead.read_bytes() if ahead.is_file() else node_icon(kind), media_type="image/png", headers=_DAY)
+
+
+@routes.post("/texts/size")
+def size_of_text(text: Annotated[dict[str, Any], Body()]) -> TextSize:
+    """How large a text is drawn: its handle on the picture has this shape."""
+    height, width = text_picture(read_text(text)).shape[:2]
+    return TextSize(width=width, height=height)
 
 
 @routes.get("/recipes/schema")

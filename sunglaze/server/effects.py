@@ -11,7 +11,7 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.server.limits import MOST_FILE_BYTES
 from sunglaze.server.requests import Database, RowNumber, Writing, body, describes, off_the_loop
-from sunglaze.server.schemas import EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
+from sunglaze.server.schemas import DeletedEffect, EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
 from sunglaze.store import arriving, effects
 
 routes = APIRouter(prefix="/api/effects", tags=["effects"])
@@ -43,6 +43,12 @@ async def import_effect(session: Writing, file: Annotated[UploadFile, File()]) -
             return EffectState.of(arriving.keep(session, name, effect, come))
 
     return await to_thread.run_sync(put)
+
+
+@routes.get("/deleted")
+def list_deleted(session: Database) -> list[DeletedEffect]:
+    with session:
+        return [DeletedEffect.of(gone) for gone in effects.deleted(session)]
 
 
 @routes.get("/{effect_id}")

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from collections.abc import Callable
 from typing import Annotated, Literal
 
 from anyio import to_thread
-from fastapi import APIRouter, File, Query, Response, UploadFile
+from fastapi import APIRouter, File, Query, Request, Response, UploadFile
 from sqlalchemy.orm import Session
 
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import open_archive
+from sunglaze.core.package.export import page_files
+from sunglaze.core.review.baking import FORMS, Baked, bake, written
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
+from sunglaze.server.pool import Pool
 from sunglaze.server.requests import Database, Writing, off_the_loop
-from sunglaze.server.schemas import Asset, Package
+from sunglaze.server.schemas import Asset, Grade, GradeLoss, LeftOut, Package
 from sunglaze.store import effects, files, tracking
 
 routes = APIRouter(prefix="/api", tags=["files"])
@@ -91,6 +96,74 @@ def publish(session: Database, writing: Writing, effect_id: str) -> Package:
         return Package.of(files.publish(writing, kept, data))
 
 
+@routes.get("/effects/{effect_id}/package", response_class=Response)
+def export_package(session: Database, effect_id: str) -> Response:
+    """The effect as it stands as a package, which opens as an effect again; nothing is published."""
+    with session:
+        kept = effects.get(session, effect_id)
+        data = files.packed(session, kept.effect, tracking.own_camera(session, kept.effect, 540, 960))
+    return _attached(data, kept.effect.name, "glaze")
+
+
+@routes.get("/effects/{effect_id}/page", response_class=Response)
+def export_page(session: Database, request: Request, effect_id: str) -> Response:
+    """The effect as a folder for any static file server, zipped: it runs with nothing of ours behind it."""
+    with session:
+        effect = effects.get(session, effect_id).effect
+        material = files.material_of(session, effect)
+    room = io.BytesIO()
+    with zipfile.ZipFile(room, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in sorted(page_files(effect, material, request.app.state.dist).items()):
+            archive.writestr(name, data)
+    return _attached(room.getvalue(), effect.name, "zip")
+
+
+Size = Annotated[int, Query(ge=SMALLEST, le=65)]
+UpTo = Annotated[str | None, Query(max_length=40)]
+
+
+@routes.get("/effects/{effect_id}/grade")
+async def get_grade(request: Request, effect_id: str, size: Size = 33, to: UpTo = None) -> Grade:
+    """What of an effect is a grade: the layers that a lookup holds, those that it does not, and what baking loses."""
+    baked, _ = await _baked(request, effect_id, size, to)
+    left = [LeftOut(layer=one.layer, name=one.name, why=one.why) for one in baked.left]
+    return Grade(layers=baked.layers, left=left, loss=GradeLoss(**vars(baked.loss)), is_decision=baked.decision is not None)
+
+
+@routes.get("/effects/{effect_id}/grade/file", response_class=Response)
+async def export_grade(
+    request: Request,
+    effect_id: str,
+    form: Literal["cube", "clf", "strip", "grid", "hald", "cdl"],
+    size: Size = 33,
+    to: UpTo = None,
+) -> Response:
+    """The grade of an effect as a lookup or decision list."""
+    baked, name = await _baked(request, effect_id, size, to)
+    data = await off_the_loop(lambda: written(baked, form, name))
+    return _attached(data, name, FORMS[form].removeprefix("."))
+
+
+async def _baked(request: Request, effect_id: str, size: int, to: str | None) -> tuple[Baked, str]:
+    """Baking takes a second or so: in the pool, as judging does."""
+
+    def work() -> tuple[Baked, str]:
+        with request.app.state.sessions() as session:
+            effect = effects.get(session, effect_id).effect
+            material = files.material_of(session, effect)
+        return bake(effect, material, size, to), effect.name
+
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, lambda _patience: work())
+
+
+def _attached(data: bytes, name: str, ending: str) -> Response:
+    """A file to download, named after an effect as far as file systems take it."""
+    plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in name.lower()).strip("-") or "effect"
+    headers = {"Content-Disposition": f'attachment; filename="{plain}.{ending}"'}
+    return Response(data, media_type="application/octet-stream", headers=headers)
+
+
 @routes.get("/packages")
 def list_packages(session: Database) -> list[Package]:
     with session:
@@ -113,9 +186,7 @@ def withdraw_package(session: Writing, code: str) -> None:
 def download_package(session: Database, code: str) -> Response:
     with session:
         row = files.package(session, code)
-    name = "".join(c if c.isascii() and c.isalnum() else "-" for c in row.name.lower()).strip("-") or "effect"
-    headers = {"Content-Disposition": f'attachment; filename="{name}.glaze"'}
-    return Response(row.data, media_type="application/zip", headers=headers)
+    return _attached(row.data, row.name, "glaze")
 
 
 @routes.get("/packages/{code}/files/{path:path}", response_class=Response)

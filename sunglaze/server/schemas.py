@@ -10,8 +10,9 @@ from pydantic import AfterValidator, BaseModel, Field
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Fault, Plain, Recipe
+from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
-from sunglaze.store.effects import Kept, Step
+from sunglaze.store.effects import Gone, Kept, Step
 from sunglaze.store.tables import AssetRow, PackageRow
 
 Moment = Annotated[datetime, AfterValidator(lambda moment: moment.replace(tzinfo=moment.tzinfo or UTC))]
@@ -21,7 +22,8 @@ Row = Annotated[int, Field(ge=0, le=2**63 - 1)]
 
 class EffectState(BaseModel):
     """An effect at its head. `undo` and `redo` name what they would take back or repeat. `problems`: what today's rules refuse in
-    what is stored; `effect` is what can be read of it, and /document gives it as it is."""
+    what is stored; `effect` is what can be read of it, and /document gives it as it is. `weight`: bytes, files that it uses
+    included."""
 
     id: str
     revision: int
@@ -29,11 +31,24 @@ class EffectState(BaseModel):
     undo: str | None
     redo: str | None
     changed: Moment
+    weight: int
     problems: list[str] = Field(default_factory=list)
 
     @classmethod
     def of(cls, kept: Kept) -> EffectState:
         return cls(**{**vars(kept), "problems": list(kept.problems)})
+
+
+class DeletedEffect(BaseModel):
+    """An effect that was deleted, and can be brought back."""
+
+    id: str
+    name: str
+    deleted: Moment
+
+    @classmethod
+    def of(cls, gone: Gone) -> DeletedEffect:
+        return cls(**vars(gone))
 
 
 class NewEffect(BaseModel):
@@ -84,7 +99,7 @@ class LookupFacts(BaseModel):
     """What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit. `like`: whether
     a picture is rather a lookup or some other picture."""
 
-    found: Literal["cube file", "strip", "grid", "hald"]
+    found: Literal["cube file", "clf file", "cdl file", "strip", "grid", "hald"]
     choices: list[Literal["strip", "grid", "hald"]]
     sure: bool
     like: Literal["lookup", "unsure", "picture"] = "lookup"
@@ -105,6 +120,13 @@ class PictureFacts(BaseModel):
     width: int
     height: int
     format: str
+
+
+class TextSize(BaseModel):
+    """Pixels of a text as it is drawn."""
+
+    width: int
+    height: int
 
 
 class FootageFacts(BaseModel):
@@ -136,6 +158,32 @@ class Asset(BaseModel):
             picture=PictureFacts(**facts["picture"]) if "picture" in facts else None,
             footage=FootageFacts(**facts["footage"]) if "footage" in facts else None,
         )
+
+
+class LeftOut(BaseModel):
+    """A layer that a baked grade does not hold, and why."""
+
+    layer: str
+    name: str
+    why: str
+
+
+class GradeLoss(BaseModel):
+    """What baking loses, as CIEDE2000: over the whole cube and over shades of skin."""
+
+    mean: float
+    largest: float
+    skin_mean: float
+    skin_largest: float
+
+
+class Grade(BaseModel):
+    """What of an effect a lookup holds. `is_decision`: whether an ASC CDL holds it, too."""
+
+    layers: list[str]
+    left: list[LeftOut]
+    loss: GradeLoss
+    is_decision: bool
 
 
 class PackagePiece(BaseModel):
@@ -193,6 +241,7 @@ class NodeKind(BaseModel):
     help: str
     inputs: list[PortKind]
     outputs: list[PortKind]
+    handles: list[Handle]
 
 
 class LayerLook(BaseModel):
@@ -217,6 +266,7 @@ class MaskKind(BaseModel):
     help: str
     controls: list[PortKind]
     looks: list[LayerLook]
+    handles: list[Handle]
 
 
 class DriveKind(BaseModel):
@@ -293,17 +343,19 @@ class RecipeFile(BaseModel):
 
 
 class LayerKind(BaseModel):
-    """A ready-made layer; `blend` and `opacity` are how a new one lies on what is below."""
+    """A ready-made layer; `also` is what else people call it, `blend` and `opacity` how a new one lies on what is below."""
 
     kind: str
     name: str
     help: str
     family: str
+    also: list[str]
     controls: list[PortKind]
     blend: str
     opacity: float
     settings: list[Setting]
     looks: list[LayerLook]
+    handles: list[Handle]
 
 
 class Conversion(BaseModel):

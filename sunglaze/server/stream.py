@@ -84,6 +84,7 @@ class ViewMessage(BaseModel):
     probe: tuple[Finite, Finite] | None = None
     sitting: SittingMessage | None = None
     look: Serial | None = None
+    watched: Annotated[str, Field(max_length=40)] | None = None
 
 
 class AckMessage(BaseModel):

@@ -6,13 +6,13 @@ import secrets
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, defer
 
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.mending import read_stored
 from sunglaze.core.errors import GlazeError
-from sunglaze.store.tables import EffectRow, RevisionRow, now
+from sunglaze.store.tables import AssetRow, EffectRow, RevisionRow, now
 
 
 class NotThere(GlazeError):
@@ -21,7 +21,8 @@ class NotThere(GlazeError):
 
 @dataclass(frozen=True)
 class Kept:
-    """An effect as it stands at its head. `undo` and `redo` name the gestures that they would take back or repeat.
+    """An effect as it stands at its head. `undo` and `redo` name the gestures that they would take back or repeat. `weight`:
+    bytes of its document and of the lookups and pictures that it uses.
 
     `problems`: what today's rules refuse in what is stored, which `effect` leaves out or holds to range."""
 
@@ -31,6 +32,7 @@ class Kept:
     undo: str | None
     redo: str | None
     changed: datetime
+    weight: int
     problems: tuple[str, ...] = ()
 
 
@@ -70,8 +72,17 @@ def _kept(session: Session, row: EffectRow) -> Kept:
         head.gesture if head.parent_id else None,
         again.gesture if again else None,
         row.changed,
+        len(head.document.encode()) + _weight(session, read.effect),
         read.problems,
     )
+
+
+def _weight(session: Session, effect: Effect) -> int:
+    """Bytes of the files that an effect uses, each once."""
+    keys = {ref.asset for ref in effect.lookups()} | set(effect.pictures())
+    if not keys:
+        return 0
+    return int(session.scalar(select(func.sum(AssetRow.size)).where(AssetRow.hash.in_(keys))) or 0)
 
 
 def create(session: Session, effect: Effect, gesture: str = "New effect", effect_id: str | None = None) -> Kept:
@@ -95,6 +106,21 @@ def every(session: Session) -> list[Kept]:
     """All effects that are not deleted, the last changed first."""
     rows = session.scalars(select(EffectRow).where(EffectRow.deleted.is_(None)).order_by(EffectRow.changed.desc()))
     return [_kept(session, row) for row in rows]
+
+
+@dataclass(frozen=True)
+class Gone:
+    """A deleted effect: `restore` brings it back as it was."""
+
+    id: str
+    name: str
+    deleted: datetime
+
+
+def deleted(session: Session) -> list[Gone]:
+    """All deleted effects, the last deleted first."""
+    rows = session.scalars(select(EffectRow).where(EffectRow.deleted.is_not(None)).order_by(EffectRow.deleted.desc()))
+    return [Gone(row.id, read_stored(_head(session, row).document).effect.name, row.deleted) for row in rows if row.deleted]
 
 
 def some(session: Session, ids: list[str]) -> list[Kept]:

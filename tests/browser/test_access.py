@@ -14,7 +14,7 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 LAYERS = [
     {"id": "tone", "name": "Cold light", "kind": "tone-and-colour"},
-    {"id": "hues", "name": "Hues", "kind": "hue-by-hue"},
+    {"id": "hues", "name": "Hues", "kind": "hue-curves"},
     {"id": "words", "name": "Words", "kind": "text", "mask": {"kind": "region", "values": {}}},
     {"id": "edges", "name": "Lines", "kind": "outline", "blend": "screen"},
 ]

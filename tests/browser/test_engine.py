@@ -34,7 +34,7 @@ def test_a_layer_is_found_by_what_it_does_and_shows_at_once(page: Page, served: 
     page.keyboard.press("a")
     expect(page.get_by_role("menuitem")).to_have_count(len(shipped()) + 1)  # and an empty recipe
     page.get_by_label("Find a layer").fill("corners")
-    expect(page.get_by_role("menuitem")).to_have_text(["Vignette"])
+    expect(page.get_by_role("menuitem")).to_have_text(["Vignette", "Pinned picture"])
     page.get_by_label("Find a layer").fill("sun dial")
     expect(page.get_by_text("No layer is called that")).to_be_visible()
     page.get_by_label("Find a layer").fill("corners")

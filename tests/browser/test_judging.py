@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from urllib.parse import urljoin
 
 import numpy as np
 from playwright.sync_api import Locator, Page, expect
@@ -53,7 +54,7 @@ def test_a_masks_own_picture_follows_its_controls(page: Page, address: str) -> N
     page.keyboard.press("2")
     look = page.get_by_role("img", name="White is where the layer shows")
     until(page, lambda: drawn(look).shape == (267, 150) and drawn(look)[133, 75] == 255 and drawn(look)[10, 10] == 0)
-    page.locator('[data-control="Turned over"]').get_by_text("On").click()
+    page.locator('[data-control="Inverted"]').get_by_text("On").click()
     until(page, lambda: drawn(look)[133, 75] == 0 and drawn(look)[10, 10] == 255)
 
 
@@ -161,3 +162,23 @@ def test_every_picture_of_the_palette_is_there_when_it_opens(page: Page, address
         page,
         lambda: icons.count() > 30 and icons.evaluate_all("all => all.every(one => one.complete && one.naturalWidth === 90)"),
     )
+
+
+def test_settings_to_start_from_show_whoever_sits_there(page: Page, address: str) -> None:
+    """After the next of the cast and the next light the small pictures are others, and still tell the settings apart."""
+    new_effect(page, address, [{"kind": "outline", "id": "o", "name": "Outline"}])
+    images = page.locator(".settings img")
+    images.first.wait_for()
+
+    def shown() -> list[bytes]:
+        sources = [urljoin(page.url, str(one.get_attribute("src"))) for one in images.all()]
+        return [page.request.get(source).body() for source in sources]
+
+    before = shown()
+    page.keyboard.press("e")
+    until(page, lambda: "who=ferry-pilot" in str(images.first.get_attribute("src")))
+    pilot = shown()
+    page.keyboard.press("l")
+    until(page, lambda: "light=noon" not in str(images.first.get_attribute("src")))
+    other = shown()
+    assert len({*before, *pilot, *other}) == 3 * len(before)

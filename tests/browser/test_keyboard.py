@@ -110,3 +110,19 @@ def test_a_key_pressed_at_once_after_the_palette_is_not_lost(page: Page, served:
     page.get_by_label("Find a layer").fill("empty recipe")
     page.evaluate(PRESS_AT_ONCE, ["Enter", "3"])
     expect(page.get_by_role("application", name="Recipe")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("said", "layer"),
+    [
+        *(("bloom", "Glow"), ("duotone", "Colour map"), ("channel shift", "Colour fringes"), ("sepia", "Colour map")),
+        *(("keying", "Cut-out"), ("old film", "Dust and scratches"), ("halftone", "Cells"), ("lut", "Lookup grade")),
+    ],
+)
+def test_layers_are_found_by_what_people_call_them(page: Page, served: Served, said: str, layer: str) -> None:
+    new_effect(page, served.address)
+    page.keyboard.press("a")
+    page.get_by_label("Find a layer").fill(said)
+    expect(page.get_by_role("menuitem", name=layer, exact=True)).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name=layer, exact=True)).to_be_visible()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import colorsys
 import re
 
 import numpy as np
@@ -28,14 +29,14 @@ def test_a_mask_made_on_the_desk_spares_every_pixel_outside(page: Page, address:
     new_effect(page, address, [RED])
     page.keyboard.press("2")
     page.get_by_role("radio", name="Circle").click()
-    type_value(page, "Width", "0.6")
-    type_value(page, "Height", "0.6")
+    type_value(page, "Width", "60")
+    type_value(page, "Height", "60")
     type_value(page, "Soft edge", "0")
     settle(page)
     picture = pixels(page)
     assert (picture[inside_circle(2)] == [255, 0, 0]).all()
     assert np.abs(picture - bare())[inside_circle(-2)].max() == 0
-    page.locator('[data-control="Turned over"]').get_by_text("On").click()
+    page.locator('[data-control="Inverted"]').get_by_text("On").click()
     settle(page)
     picture = pixels(page)
     assert np.abs(picture - bare())[inside_circle(2)].max() == 0
@@ -282,18 +283,56 @@ def test_a_layer_removed_while_pointed_at_or_alone_leaves_nothing_out(page: Page
     until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() == 0)
 
 
-def test_hues_are_dragged_and_a_colour_is_taken_from_the_picture(page: Page, address: str) -> None:
-    new_effect(
-        page,
-        address,
-        [{"id": "hues", "name": "Hues", "kind": "hue-by-hue", "values": {"hues": [[0, 0, 0]] * 8}}, {**RED, "mask": CIRCLE}],
+def test_hues_are_drawn_picked_and_a_colour_is_taken_from_the_picture(page: Page, address: str) -> None:
+    effect = new_effect(
+        page, address, [{"id": "hues", "name": "Hues", "kind": "hue-curves", "values": {"hues": {}}}, {**RED, "mask": CIRCLE}]
     )
-    rail = page.get_by_label("Saturation of yellows")
-    rail.focus()
-    for _ in range(10):
+
+    def curves() -> dict[str, list[list[float]]]:
+        state = page.request.get(f"/api/effects/{effect}").json()
+        found: dict[str, list[list[float]]] = state["effect"]["layers"][0]["values"]["hues"]
+        return found
+
+    # A colour of the picture finds its place on the curve: that of its hue, by the standard library.
+    box = page.locator("canvas.picture").bounding_box()
+    assert box
+    page.get_by_role("button", name="Pick in the picture").click()
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.95)
+    settle(page)
+    r, g, b = (int(part) / 255 for part in pixels(page)[int(0.95 * 960), 270])
+    hue = colorsys.rgb_to_hls(r, g, b)[0] * 360
+    (point,) = curves()["saturation"]
+    assert abs(point[0] - hue) < 4
+    assert point[1] == 0
+    # All of one point: what goes down there goes down everywhere.
+    dot = page.get_by_role("slider", name="Saturation at")
+    dot.focus()
+    for _ in range(6):
         page.keyboard.press("Shift+ArrowDown")
     settle(page)
-    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() > 15)
+    # What is nearly grey has no hue to go by, and keeps what little it has.
+    until(page, lambda: np.ptp(pixels(page), axis=2)[inside_circle(-2)].max() <= 14, seconds=20)
+    page.get_by_role("button", name="Level").click()
+    settle(page)
+    until(page, lambda: np.abs(pixels(page) - bare())[inside_circle(-2)].max() <= 1)
+    # With Shift only a narrow part moves: two points beside it hold the rest.
+    sheet = page.locator(".hue-curves .sheet").bounding_box()
+    assert sheet
+    page.keyboard.down("Shift")
+    page.mouse.move(sheet["x"] + sheet["width"] * 0.5, sheet["y"] + sheet["height"] * 0.5)
+    page.mouse.down()
+    page.mouse.move(sheet["x"] + sheet["width"] * 0.5, sheet["y"] + sheet["height"] * 0.8)
+    page.mouse.move(sheet["x"] + sheet["width"] * 0.5, sheet["y"] + sheet["height"] * 0.95)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    settle(page)
+    assert [round(x) for x, _ in curves()["saturation"]] == [162, 180, 198]
+    assert [y for _, y in curves()["saturation"]][::2] == [0, 0]
+    assert curves()["saturation"][1][1] < -0.8
+    page.get_by_role("radio", name="Saturation by lightness").click()
+    page.get_by_role("button", name="Add a point").click()
+    settle(page)
+    assert len(curves()["over"]) == 1
     page.locator(".tile-face").nth(1).click()
     page.get_by_label("Colour: #ff0000").click()
     page.get_by_role("button", name="From the picture").click()

@@ -85,6 +85,11 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     # Published, and worn.
     page.get_by_role("button", name="Publish").click()
     sheet = page.get_by_label("Published")
+    picture = page.locator("canvas.picture").bounding_box()
+    lies = sheet.bounding_box()
+    assert picture
+    assert lies
+    assert lies["x"] + lies["width"] <= picture["x"], "the sheet lies over the picture"
     expect(sheet).to_contain_text("of the 4 MB")
     expect(sheet).to_contain_text("lookup table")
     phone = sheet.get_by_role("link", name=re.compile("localhost"))

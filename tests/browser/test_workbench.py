@@ -268,33 +268,6 @@ def test_a_second_window_is_told_and_nothing_is_lost(page: Page, served: Served)
         assert http.get(f"/api/effects/{effect}").json()["effect"]["layers"][0]["opacity"] == 0.8
 
 
-def test_the_list_of_effects(page: Page, served: Served) -> None:
-    page.goto("/")
-    page.get_by_role("button", name="New effect").click()
-    expect(page.get_by_role("heading", name="The camera passes as it is")).to_be_visible()
-    made = page.url.rsplit("/", 1)[1]
-    page.goto("/")
-    mine = page.locator(f'[data-effect="{made}"]')
-    mine.locator("canvas").wait_for()
-    first = pixels(page, f'[data-effect="{made}"] canvas')
-    assert first.std() > 20
-    page.wait_for_function(
-        "([selector, was]) => document.querySelector(selector).toDataURL() !== was",
-        arg=[f'[data-effect="{made}"] canvas', page.locator(f'[data-effect="{made}"] canvas').evaluate("c => c.toDataURL()")],
-    )
-    mine.get_by_role("button", name="Rename").click()
-    mine.get_by_label("Name of the effect").fill("Oyster bar")
-    page.keyboard.press("Enter")
-    expect(mine.get_by_role("link", name="Oyster bar", exact=True)).to_be_visible()
-    mine.get_by_role("button", name="Duplicate").click()
-    copy = page.locator(".print", has_text="Oyster bar copy")
-    expect(copy).to_be_visible()
-    copy.get_by_role("button", name="Delete").click()
-    expect(copy).to_have_count(0)
-    page.get_by_role("button", name="Bring it back").click()
-    expect(copy).to_be_visible()
-
-
 def test_the_stream_and_the_saves_survive_a_server_that_goes_away(browser: Browser, tmp_path: Path) -> None:
     running = serve(tmp_path)
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.address)
@@ -332,3 +305,18 @@ def test_nothing_is_cut_at_other_widths(page: Page, served: Served, width: int) 
         box = page.get_by_role("button", name=button, exact=True).bounding_box()
         assert box
         assert box["x"] + box["width"] <= column["x"] + 1
+
+
+def test_the_wheel_moves_a_long_list_of_controls_wherever_it_is_turned(page: Page, served: Served) -> None:
+    """Above rulers, numbers, switches and the room beside them, at the width at which the list is longest."""
+    page.set_viewport_size({"width": 1024, "height": 768})
+    new_effect(page, served.address, [{"kind": "sparkle", "id": "glints", "name": "Glints", "blend": "screen", "opacity": 1.0}])
+    paper = page.locator(".paper")
+    box = paper.bounding_box()
+    assert box
+    for across in (0.05, 0.3, 0.45, 0.6, 0.75, 0.9, 0.97):
+        for down in (0.2, 0.5, 0.8):
+            paper.evaluate("sheet => { sheet.scrollTop = 0 }")
+            page.mouse.move(box["x"] + across * box["width"], box["y"] + down * box["height"])
+            page.mouse.wheel(0, 80)
+            until(page, lambda: paper.evaluate("sheet => sheet.scrollTop") > 40)

@@ -10,7 +10,7 @@ import pytest
 from scipy.interpolate import PchipInterpolator, interp1d
 from skimage import color
 
-from sunglaze.core.colour.curves import HUES, curve_at, curve_table, hue_table, read_curves, read_hues
+from sunglaze.core.colour.curves import curve_at, curve_table, read_curves
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.language.vector import Vec, value
@@ -101,7 +101,7 @@ def test_greys_are_exact() -> None:
     ("kind", "given"),
     [
         ("exposure", {"stops": 0.0}), ("contrast", {"amount": 1.0}), ("saturate", {"amount": 1.0}), ("temperature", {}),
-        ("decision-list", {}), ("hue-turn", {}), ("black-and-white", {"strength": 0.0}), ("curves", {}), ("hue-by-hue", {}),
+        ("decision-list", {}), ("hue-turn", {}), ("black-and-white", {"strength": 0.0}), ("curves", {}), ("hue-curves", {}),
         ("lookup-table", {}),
     ],
 )  # fmt: skip
@@ -146,7 +146,7 @@ def test_curves_against_scipys_pchip() -> None:
         assert np.abs(curve_at(points, x)[inside] - want).max() < 1e-12
 
 
-def test_curves_and_hues_on_pictures() -> None:
+def test_curves_on_pictures() -> None:
     points = read_curves({"all": [[0, 0], [0.5, 0.7], [1, 1]], "blue": [[0, 0.2], [1, 0.9]]})
     node = CATALOGUE["curves"]
     made = node(colour_here(CAMERA), Table("drawn", False), value(1.0))
@@ -154,17 +154,6 @@ def test_curves_and_hues_on_pictures() -> None:
     bent = PchipInterpolator([0, 0.5, 1], [0, 0.7, 1])(RGB)
     want = np.concatenate([bent[..., :2], 0.2 + 0.7 * bent[..., 2:]], axis=2)
     assert np.abs(seen - want).max() < 1e-4
-    rows = [[0.0, 0.0, 0.0]] * 8
-    rows[list(HUES).index("blues")] = [0.0, -1.0, 0.0]
-    made = CATALOGUE["hue-by-hue"](colour_here(CAMERA), Table("hues", False), value(1.0))
-    pure = np.zeros((1, 8, 3), np.float32)
-    for n, degrees in enumerate(HUES.values()):
-        pure[0, n] = colorsys.hsv_to_rgb(degrees / 360, 0.8, 0.9)
-    seen = drawn(Program((made.rgb,)), pure, Inputs({}, {"hues": hue_table(read_hues(rows))}))[0][0]
-    at = list(HUES).index("blues")
-    assert np.ptp(seen[at]) < 1e-3  # blues lose their colour
-    others = [n for n in range(8) if n != at]
-    assert np.abs(seen[others] - pure[0][others]).max() < 1e-3
 
 
 @pytest.mark.parametrize(
@@ -177,12 +166,6 @@ def test_curves_and_hues_on_pictures() -> None:
 def test_bad_curves_are_refused_in_words(plain: object) -> None:
     with pytest.raises(BadEffect):
         read_curves(plain)
-
-
-def test_bad_hues_are_refused_in_words() -> None:
-    for plain in (3, [[0, 0, 0]] * 7, [[0, 0]] * 8, [[0, 0, float("inf")]] * 8):
-        with pytest.raises(BadEffect):
-            read_hues(plain)
 
 
 def test_premultiplying_both_ways() -> None:

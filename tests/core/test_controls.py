@@ -52,10 +52,10 @@ def another(port: Port) -> object:
         "asset": HASH,
         "stage": "camera",
         "curves": {"red": [[0, 0], [0.5, 0.7], [1, 1]]},
+        "hues": {"turn": [[40, 20]], "over": [[0.2, 0.5], [0.7, -0.5]]},
+        "path": {"points": [[0, 0], [0.3, 0], [0, 0.3]], "smooth": False},
         "lookup": None,
     }
-    if kind.name == "hues":
-        return [[turn / 8, 0.5, 0.25] for turn in range(8)]
     if kind.name == "choice":
         return next(one for one in kind.choices if one != now)
     if kind.name in by_type:

@@ -73,7 +73,7 @@ def test_opacity_and_blend_count_and_mask_switch_and_drives_do_not() -> None:
 @pytest.mark.parametrize(
     ("kind", "local"),
     [
-        *((kind, True) for kind in ("tone-and-colour", "hue-by-hue", "decision-list", "black-and-white", "posterize")),
+        *((kind, True) for kind in ("tone-and-colour", "hue-curves", "decision-list", "black-and-white", "posterize")),
         *((kind, False) for kind in ("blur", "vignette", "film-grain", "outline", "trails", "ripple")),
     ],
 )

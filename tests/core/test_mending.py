@@ -9,8 +9,9 @@ from typing import Any
 import pytest
 from sqlalchemy import text
 
-from sunglaze.core.effect.document import VERSION, Effect, Layer, parse_effect
+from sunglaze.core.effect.document import Effect, Layer, parse_effect
 from sunglaze.core.effect.mending import NAMELESS, read_stored
+from sunglaze.core.effect.migrating import VERSION
 from sunglaze.store import effects
 from sunglaze.store.database import open_database, writing
 

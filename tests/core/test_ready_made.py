@@ -88,7 +88,7 @@ def test_displace_reads_where_svgs_map_says() -> None:
 
 NEUTRAL: dict[str, dict[str, Any]] = {
     "tone-and-colour": {"exposure": 0.0, "contrast": 1.0, "saturation": 1.0, "warmth": 0.0, "tint": 0.0},
-    "hue-by-hue": {"hues": [[0, 0, 0]] * 8},
+    "hue-curves": {"hues": {}},
     "black-and-white": {"strength": 0.0},
     "decision-list": {"slope": [1.0] * 3, "offset": [0.0] * 3, "power": [1.0] * 3, "saturation": 1.0},
     "blur": {"amount": 0.0, "quality": "exact"},

@@ -219,7 +219,7 @@ def test_ready_made_layers_are_sound_and_change_the_picture(kind: str) -> None:
     compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
     large = camera(320, 240)
     seen = drawn(compiled.program.final, large, compiled.inputs)[0]
-    if kind not in ("lookup-grade", "picture", "trails"):  # which need a lookup, a picture, and earlier frames
+    if kind not in ("lookup-grade", "picture", "pinned-picture", "trails"):  # which need a lookup, a picture, and earlier frames
         assert np.abs(seen - large[..., :3]).max() > 0.01
     off = compile_effect(Effect(name="t", layers=[layer.model_copy(update={"on": False})]), Material())
     assert np.array_equal(drawn(off.program.final, PICTURE, off.inputs)[0], PICTURE[..., :3])
@@ -354,3 +354,11 @@ def test_every_node_says_what_it_cannot_take() -> None:
         for port in entry.inputs:
             own = recipe({"x": (entry.kind, {port.name: {"no": "sense"}})}, [], None)
             assert any(f.node == "x" and f.input == port.name for f in check_recipe(own)), f"{entry.kind}.{port.name}"
+
+
+def test_every_ready_made_layer_says_what_else_it_is_called() -> None:
+    """The palette finds by these words; none repeats the layer's own name."""
+    for kind, recipe in shipped().items():
+        assert recipe.also, kind
+        assert recipe.name.lower() not in [word.lower() for word in recipe.also]
+        assert len(set(recipe.also)) == len(recipe.also)

@@ -10,8 +10,9 @@ import pytest
 from PIL import Image
 
 from sunglaze.core.camera.cameras import colours
-from sunglaze.core.camera.cast import LENGTHS, PEOPLE, SCRIPTS, Sitting, StandIn
+from sunglaze.core.camera.cast import LENGTHS, SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
+from sunglaze.core.camera.people import PEOPLE
 from tests.serving import Served
 
 DUSK = {"who": "beekeeper", "script": "open", "light": "shade", "back": "true"}

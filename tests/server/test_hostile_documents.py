@@ -89,9 +89,9 @@ def controlled(kind: str, name: str, default: object) -> dict[str, Any]:
 
 
 ODD = [
-    ("hue-by-hue", "hues", [1, 2]),
-    ("hue-by-hue", "hues", "red"),
-    ("hue-by-hue", "hues", {"turn": 5}),
+    ("hue-curves", "hues", [1, 2]),
+    ("hue-curves", "hues", "red"),
+    ("hue-curves", "hues", {"turn": 5}),
     ("curves", "curves", [[0, 0], "x"]),
     ("mix", "amount", "text"),
     ("mix", "amount", [1, 2, 3]),

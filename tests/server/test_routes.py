@@ -114,7 +114,7 @@ def test_the_catalogue_icons_and_checks(http: httpx.Client) -> None:
     catalogue = http.get("/api/catalogue").json()
     assert len(catalogue["nodes"]) > 150
     vignette = next(kind for kind in catalogue["layers"] if kind["kind"] == "vignette")
-    assert [c["title"] for c in vignette["controls"]] == ["Amount", "Begins at", "Full at", "Colour"]
+    assert [c["title"] for c in vignette["controls"]] == ["Amount", "Starts at", "Full strength at", "Middle", "Colour"]
     for path in ("layers/vignette", "layers/trails", "nodes/circle", "nodes/polar", "nodes/region", "nodes/count"):
         icon = cv2.imdecode(np.frombuffer(http.get(f"/api/{path}/icon").content, np.uint8), cv2.IMREAD_COLOR)
         assert icon is not None

@@ -10,6 +10,7 @@ import httpx
 import numpy as np
 import pytest
 
+from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.literals import colour_parts
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from tests.serving import Served
@@ -102,3 +103,27 @@ def test_the_catalogue_brings_settings_masks_and_costs(http: httpx.Client) -> No
     assert light["words"].startswith("light")
     assert heavy["passes"] > 3
     assert http.get("/api/layers/sunbeam/cost").status_code == 404
+
+
+def test_the_grade_of_an_effect_leaves_as_a_lookup(http: httpx.Client) -> None:
+    state = http.post("/api/effects", json={"name": "Amber shore"}).json()
+    layers = [
+        {"id": "a", "name": "Ash", "kind": "black-and-white"},
+        {"id": "b", "name": "Mist", "kind": "blur"},
+        {"id": "c", "name": "List", "kind": "decision-list", "on": False},
+    ]
+    change = {"base": state["revision"], "gesture": "set up", "effect": {**state["effect"], "layers": layers}}
+    http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
+    grade = http.get(f"/api/effects/{state['id']}/grade", params={"size": 17}).json()
+    assert grade["layers"] == ["Ash"]
+    assert grade["left"] == [{"layer": "b", "name": "Mist", "why": "looks at places or neighbours"}]
+    assert not grade["is_decision"]
+    given = http.get(f"/api/effects/{state['id']}/grade/file", params={"size": 17, "form": "cube", "to": "a"})
+    assert given.headers["content-disposition"] == 'attachment; filename="amber-shore.cube"'
+    assert open_lut(given.content).lut.size == 17
+    refused = http.get(f"/api/effects/{state['id']}/grade/file", params={"form": "cdl"})
+    assert refused.status_code == 422
+    assert "no colour decision list" in refused.json()["message"]
+    as_list = http.get(f"/api/effects/{state['id']}/grade/file", params={"form": "clf"}).content
+    brought = http.post("/api/lookups", files={"file": ("shore.clf", as_list)})
+    assert brought.json()["lookup"]["found"] == "clf file"

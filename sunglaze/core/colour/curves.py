@@ -1,13 +1,12 @@
-"""Drawn curves and hue by hue settings as tables that programs read.
+"""Drawn curves as tables that programs read.
 
 Curves: {"all": [[x, y], ...], "red": ..., "green": ..., "blue": ...}, each with 2 to 16 points, x rising, 0 to 1; what is not
 given is straight. The way between points is a monotone cubic (Fritsch and Butland 1984, the weighting that SciPy's
-PchipInterpolator has). Hue by hue: eight rows of [turn in degrees, saturation -1 to 1, lightness -1 to 1].
+PchipInterpolator has). Curves over the hue circle are hues.py.
 """
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -19,12 +18,6 @@ Floats = NDArray[np.float32]
 CURVES = ("all", "red", "green", "blue")
 STEPS = 1024
 MOST_POINTS = 16
-HUES = {
-    "reds": 0.0, "oranges": 30.0, "yellows": 60.0, "greens": 120.0, "aquas": 180.0, "blues": 240.0, "purples": 275.0,
-    "magentas": 315.0,
-}  # fmt: skip
-"""Where each of the eight hues lies, in degrees (common practice, no source)."""
-HUE_STEPS = 721
 Points = list[tuple[float, float]]
 
 
@@ -87,29 +80,3 @@ def curve_table(curves: dict[str, Points]) -> Floats:
     together = curve_at(curves["all"], x) if "all" in curves else x
     columns = [curve_at(curves[name], together) if name in curves else together for name in CURVES[1:]]
     return np.ascontiguousarray(np.stack([*columns, np.zeros(STEPS)], axis=-1), np.float32)
-
-
-def read_hues(plain: Any) -> NDArray[np.float64]:
-    """(8, 3), checked. Raises BadEffect."""
-    good = isinstance(plain, list | tuple) and len(plain) == len(HUES)
-    if good:
-        good = all(isinstance(row, list | tuple) and len(row) == 3 and all(_real(p) for p in row) for row in plain)
-    if not good:
-        raise BadEffect("hue by hue takes eight rows of turn, saturation and lightness")
-    return np.array(plain, np.float64)
-
-
-def _real(plain: Any) -> bool:
-    return isinstance(plain, int | float) and not isinstance(plain, bool) and math.isfinite(plain)
-
-
-def hue_table(rows: NDArray[np.float64]) -> Floats:
-    """(HUE_STEPS, 4) round the circle, both ends the same: turn in turns, saturation, lightness; a smooth way between hues."""
-    at = np.array([*HUES.values(), 360.0])
-    around = np.concatenate([rows, rows[:1]]) * np.array([1 / 360, 1.0, 1.0])
-    x = np.linspace(0.0, 360.0, HUE_STEPS)
-    n = np.clip(np.searchsorted(at, x, side="right") - 1, 0, len(HUES) - 1)
-    t = (x - at[n]) / np.diff(at)[n]
-    t = (t * t * (3 - 2 * t))[:, None]
-    table = around[n] * (1 - t) + around[n + 1] * t
-    return np.ascontiguousarray(np.concatenate([table, np.zeros((HUE_STEPS, 1))], axis=1), np.float32)

@@ -12,12 +12,12 @@ from functools import lru_cache
 from typing import Any
 
 from sunglaze.core.effect.address import DRIVE, MASK
-from sunglaze.core.effect.document import OPACITY, OWN, Effect, Layer
+from sunglaze.core.effect.document import OPACITY, OWN, Effect, Layer, parts_of
 from sunglaze.core.effect.literals import Known, Material, inputs_of, parse, symbol
 from sunglaze.core.effect.recipe import BadRecipe, Fault
 from sunglaze.core.effect.recording import Recorder, Typed, kind_set, result_of
 from sunglaze.core.errors import BadEffect
-from sunglaze.core.language.expression import Value
+from sunglaze.core.language.expression import Rate, Value
 from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
 from sunglaze.core.language.vector import Vec, clamp, clamp01
 from sunglaze.core.nodes.blend import over
@@ -84,8 +84,8 @@ def _itself(one: _Stage) -> tuple[Vec, Value, tuple[Fault, ...]]:
     """A layer's colour and how much of it shows: all but how it is laid on what is below."""
     layer, scene, known = one.layer, one.scene, one.known
     amount = uniform(f"{layer.id}.{OPACITY.name}")
-    for driven in _driven(layer, [OPACITY], "", scene, known).values():
-        amount = amount * driven.symbol
+    if (moving := _moving(layer, OPACITY, "", scene, known)) is not None:
+        amount = amount * moving
     # A layer that is off or clear computes none of its passes.
     with passes_only_if(amount > 0.0):
         colour, found = _colour(layer, scene, known)
@@ -128,27 +128,55 @@ def record_mask(layer: Layer, scene: Scene, known: Known) -> Recorder:
         raise BadEffect(f"'{layer.name}' has no mask", layer.id)
     prefix = f"{layer.id}.{MASK}"
     given = _given(layer, layer.mask_set(), prefix, known)
-    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, known)
+    given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, known, given)
     return Recorder(layer.mask_graph, given, scene, prefix, known, False)
 
 
 def _controls(layer: Layer, scene: Scene, known: Known) -> dict[str, Typed]:
     """What a layer's controls give its recipe: what they stand at, or what drives them."""
-    return _given(layer, layer.controls_set(), f"{layer.id}.", known) | _driven(layer, layer.controls(), "", scene, known)
+    given = _given(layer, layer.controls_set(), f"{layer.id}.", known)
+    return given | _driven(layer, layer.controls(), "", scene, known, given)
 
 
-def _driven(layer: Layer, ports: list[Port], before: str, scene: Scene, known: Known) -> dict[str, Typed]:
-    """What moves by itself among these, held to its range; `before` stands before their names where drives are named."""
-    given = {}
+def _driven(
+    layer: Layer, ports: list[Port], before: str, scene: Scene, known: Known, given: Mapping[str, Typed]
+) -> dict[str, Typed]:
+    """What moves by itself among these, held to its range; `before` stands before their names where drives are named. Of a
+    vector whose parts are not all driven the others stand as `given`."""
+    found = {}
     for port in ports:
-        drive = layer.drives.get(before + port.name)
-        if drive is not None and drive.graph is not None:
-            prefix = f"{layer.id}.{DRIVE}{before}{port.name}"
-            given_it = _given(layer, drive.controls_set(), f"{prefix}:", known)
-            moving = result_of(Recorder(drive.graph, given_it, scene, prefix, known, False), "number")
-            low, high = port.kind.low, port.kind.high
-            given[port.name] = Typed(moving if low is None or high is None else clamp(moving, low, high), "number")
-    return given
+        if (moving := _moving(layer, port, before, scene, known)) is not None:
+            found[port.name] = Typed(moving, "number")
+        parts = [_moving(layer, part, before, scene, known) for part in parts_of(port)]
+        if any(part is not None for part in parts):
+            still = given[port.name].symbol.parts()
+            mixed = [s if moving is None else moving for moving, s in zip(parts, still, strict=True)]
+            found[port.name] = Typed(Vec(*mixed), port.kind.name)
+    return found
+
+
+def _moving(layer: Layer, port: Port, before: str, scene: Scene, known: Known) -> Value | None:
+    """What drives a number; none where nothing does."""
+    drive = layer.drives.get(before + port.name)
+    if drive is None or drive.graph is None:
+        return None
+    prefix = f"{layer.id}.{DRIVE}{before}{port.name}"
+    given = _given(layer, drive.controls_set(), f"{prefix}:", known)
+    moving: Value = result_of(Recorder(drive.graph, given, scene, prefix, known, False), "number")
+    low, high = port.kind.low, port.kind.high
+    return moving if low is None or high is None else clamp(moving, low, high)
+
+
+def driven_numbers(layer: Layer, known: Known) -> dict[str, Value]:
+    """What moves by itself of a layer, by the name of its drive: frame-rate values that stand in the control's place."""
+    scene = Scene(colour_here(CAMERA))
+    found = {}
+    for name, port in layer.driveable().items():
+        before = MASK if name.startswith(MASK) else ""
+        bare = port if port.name == name else replace(port, name=name.removeprefix(before))
+        if (moving := _moving(layer, bare, before, scene, known)) is not None and moving.rate <= Rate.FRAME:
+            found[name] = moving
+    return found
 
 
 def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Typed]:

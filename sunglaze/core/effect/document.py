@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from itertools import groupby
 from typing import Annotated, Any, Final, Literal
@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, ValidationError,
 
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
 from sunglaze.core.effect.literals import LookupRef, Setting, parse, setting
+from sunglaze.core.effect.migrating import PARTS, VERSION, migrated
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe
 from sunglaze.core.effect.recording import ports, settings
@@ -22,7 +23,6 @@ from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import TRAITS, Type
 
 FORMAT: Final = "sun-glaze/effect"
-VERSION: Final = 6
 MOST_LAYERS = 64
 MOST_EXPANDED = 2 * RECIPE_MOST
 """Nodes of an effect's own recipes together, groups taken apart: building so many takes seconds."""
@@ -32,7 +32,6 @@ Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 OPACITY: Final = Port(f"{LAYER}opacity", Type("number", low=0.0, high=1.0), 1.0)
-PARTS = ("on", "opacity", "blend", "light", "name")
 
 
 class Strict(BaseModel):
@@ -112,8 +111,8 @@ class Layer(Strict):
 
     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
-    a control, the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it
-    stands in.
+    a control, a part of one (NAME.0), the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the
+    id of the group that it stands in.
     """
 
     id: LayerId
@@ -166,10 +165,12 @@ class Layer(Strict):
         return _standing(self.controls(), self.values)
 
     def driveable(self) -> dict[str, Port]:
-        """What can be driven: the layer's numbers, its opacity, and its mask's numbers by mask:NAME."""
+        """What can be driven: the layer's numbers, its opacity, its mask's numbers by mask:NAME, and each part of vectors by
+        NAME.0, NAME.1 and so on."""
         found = {port.name: port for port in [*self.controls(), OPACITY]}
         found |= {f"{MASK}{port.name}": port for port, _ in self.mask_set()}
-        return {name: port for name, port in found.items() if TRAITS[port.kind.name].driven or _is_number(port)}
+        vectors = {f"{name}.{n}": part for name, port in found.items() for n, part in enumerate(parts_of(port))}
+        return {name: port for name, port in found.items() if TRAITS[port.kind.name].driven or _is_number(port)} | vectors
 
     @property
     def mask_graph(self) -> Recipe | None:
@@ -212,7 +213,7 @@ class Effect(Strict):
     """A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
-    version: Literal[6] = VERSION
+    version: Literal[7] = VERSION
     name: Name
     layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
     groups: list[LayerGroup] = Field(default_factory=list, max_length=MOST_LAYERS)
@@ -272,6 +273,13 @@ class Effect(Strict):
         return [one.typed for one in everything if one.port.kind.name == kind and one.typed is not None]
 
 
+def parts_of(port: Port) -> list[Port]:
+    """The numbers of a vector that is set, as ports of their own; none of what is no vector."""
+    if port.kind.name not in ("vec2", "vec3", "vec4") or not isinstance(port.default, list | tuple):
+        return []
+    return [Port(f"{port.name}.{n}", replace(port.kind, name="number"), part) for n, part in enumerate(port.default)]
+
+
 def _is_number(port: Port) -> bool:
     """Whether an input that takes numbers and vectors stands at a number."""
     return port.kind.name == "any" and isinstance(port.default, int | float)
@@ -291,52 +299,6 @@ def _check_values(what: str, known: list[Port], values: dict[str, Plain]) -> Non
             parse(named[name].kind, plain, ranged=True)
         except BadEffect as error:
             raise ValueError(f"control '{name}' of {what}: {error}") from None
-
-
-def migrated(plain: dict[str, Any]) -> dict[str, Any]:
-    """A document of an older version in the words of this one."""
-    version = plain.get("version")
-    if version not in (1, 2, 3, 4, 5) or not isinstance(plain.get("layers") or [], list):
-        return plain
-    # Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers, 5 layer:opacity,
-    # 6 drives by their recipe's kind.
-    renewed = [_renewed(layer, version) if isinstance(layer, dict) else layer for layer in plain.get("layers") or []]
-    return {**plain, "version": VERSION, "layers": renewed}
-
-
-def _renamed(drive: Any) -> Any:
-    """A drive of before version 6, which was named by its node."""
-    if not isinstance(drive, dict) or "node" not in drive:
-        return drive
-    renamed = {"kind": drive["node"], **{name: value for name, value in drive.items() if name != "node"}}
-    if isinstance(renamed.get("values"), dict):
-        # Of a ramp, when it begins was wired in recipes; set on a drive it meant nothing that an artist could see.
-        renamed["values"] = {name: value for name, value in renamed["values"].items() if name != "since"}
-    return renamed
-
-
-def _renewed(layer: dict[str, Any], version: int) -> dict[str, Any]:
-    if version == 1:
-        common = {k: v for k, v in layer.items() if k in (*PARTS, "id", "kind")}
-        layer = {**common, "values": {k: v for k, v in layer.items() if k not in common and v is not None}}
-    drives = layer.get("drives")
-    if isinstance(drives, dict):
-        renamed = {OPACITY.name if name == "opacity" and version < 5 else name: drive for name, drive in drives.items()}
-        layer = {**layer, "drives": {name: _renamed(drive) for name, drive in renamed.items()}}
-    values = layer.get("values")
-    if not isinstance(values, dict) or version > 3:
-        return layer
-    values = dict(values)
-    if layer.get("kind") == "decision-list":
-        for name in ("slope", "offset", "power"):
-            if isinstance(values.get(name), int | float):
-                values[name] = [values[name]] * 3
-    if layer.get("kind") == "colour-fringes":
-        for part, across in (("red", 0.006), ("blue", -0.006)):
-            old = (values.pop(f"{part}_right", None), values.pop(f"{part}_down", None))
-            if old != (None, None):
-                values[f"{part}_shift"] = [across if old[0] is None else old[0], old[1] or 0.0]
-    return {**layer, "values": values}
 
 
 def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:

@@ -14,14 +14,17 @@ from typing import Any, Literal
 
 from numpy.typing import NDArray
 
-from sunglaze.core.colour.curves import curve_table, hue_table, read_curves, read_hues
+from sunglaze.core.colour.curves import curve_table, read_curves
+from sunglaze.core.colour.hues import hue_table, over_table, read_hues
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import constant
 from sunglaze.core.language.operations import Kind
 from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.path import path_table, read_path
 from sunglaze.core.material.text import read_text, text_picture
+from sunglaze.core.nodes.colour import OVER
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.nodes.node import Port, Table
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
@@ -117,7 +120,7 @@ def _is_number(plain: Any) -> bool:
 
 
 Parsed = Any
-"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, curves, hues, a Text."""
+"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, curves, hues, a Path, a Text."""
 
 
 @dataclass(frozen=True)
@@ -278,7 +281,11 @@ RULES: dict[str, Rules] = {
         lambda _, plain: read_curves(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: curve_table(typed)}), _none
     ),
     "hues": Rules(
-        lambda _, plain: read_hues(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: hue_table(typed)}), _none
+        lambda _, plain: read_hues(plain), _drawn_table,
+        lambda typed, name, _: Inputs({}, {name: hue_table(typed), f"{name}{OVER}": over_table(typed)}), _none,
+    ),
+    "path": Rules(
+        lambda _, plain: read_path(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: path_table(typed)}), _none
     ),
     "text": Rules(
         lambda _, plain: read_text(plain), lambda _, name, __: asset_picture(name or "text"),

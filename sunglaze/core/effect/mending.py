@@ -12,8 +12,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from sunglaze.core.effect.document import OWN, Drive, Effect, Layer, LayerMask, mask_controls, migrated, parse_effect
+from sunglaze.core.effect.document import OWN, Drive, Effect, Layer, LayerMask, mask_controls, parse_effect
 from sunglaze.core.effect.literals import parse
+from sunglaze.core.effect.migrating import migrated
 from sunglaze.core.effect.recipe import Recipe
 from sunglaze.core.effect.recording import ports
 from sunglaze.core.effect.shipped import mask_recipes, shipped

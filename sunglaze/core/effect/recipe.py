@@ -8,7 +8,9 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, model_validator
 
+from sunglaze.core.colour.hues import of_eight
 from sunglaze.core.errors import BadEffect, in_words
+from sunglaze.core.nodes.handles import Handle
 
 FORMAT: Final = "sun-glaze/recipe"
 VERSION: Final = 1
@@ -137,13 +139,15 @@ class Look(Strict):
 
 class Recipe(Strict):
     """A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
-    the part of the palette in which a ready-made layer stands, `looks` what is shown beside its controls."""
+    the part of the palette in which a ready-made layer stands, `also` what else people call it, `looks` what is shown beside its
+    controls, `handles` what is placed on the picture by them: those that name an input which is not there are passed over."""
 
     format: Literal["sun-glaze/recipe"] = FORMAT
     version: Literal[1] = VERSION
     name: Name = "Recipe"
     help: Annotated[str, Field(max_length=2000)] = ""
     family: Annotated[str, Field(max_length=40)] = ""
+    also: Annotated[list[Name], Field(max_length=12)] = Field(default_factory=list)
     nodes: Annotated[list[RecipeNode], Field(max_length=MOST_NODES)] = Field(default_factory=list)
     wires: Annotated[list[Wire], Field(max_length=8 * MOST_NODES)] = Field(default_factory=list)
     inputs: Annotated[list[RecipeInput], Field(max_length=64)] = Field(default_factory=list)
@@ -152,6 +156,7 @@ class Recipe(Strict):
     start: Start = Field(default_factory=Start)
     settings: Annotated[list[Setting], Field(max_length=12)] = Field(default_factory=list)
     looks: Annotated[list[Look], Field(max_length=4)] = Field(default_factory=list)
+    handles: Annotated[list[Handle], Field(max_length=8)] = Field(default_factory=list)
     groups: Annotated[dict[Id, Recipe], Field(max_length=256)] = Field(default_factory=dict)
     _expanded: int = PrivateAttr(0)
     _depth: int = PrivateAttr(0)
@@ -160,6 +165,11 @@ class Recipe(Strict):
     def expanded(self) -> int:
         """How many nodes are recorded for it: those of groups as often as the groups are used."""
         return self._expanded
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_today(cls, plain: Any) -> Any:
+        return renewed(plain) if isinstance(plain, dict) and isinstance(plain.get("nodes"), list) else plain
 
     @model_validator(mode="after")
     def _is_not_endless(self) -> Recipe:
@@ -191,6 +201,24 @@ class Recipe(Strict):
     def node(self, identity: str) -> RecipeNode | None:
         """The node of this id; none where there is none."""
         return next((n for n in self.nodes if n.id == identity), None)
+
+
+def renewed(plain: dict[str, Any]) -> dict[str, Any]:
+    """A recipe with what nodes were once called, and how eight hues were once set, in today's words."""
+    if not any(isinstance(node, dict) and node.get("kind") == "hue-by-hue" for node in plain["nodes"]):
+        return plain
+    nodes = []
+    for node in plain["nodes"]:
+        if isinstance(node, dict) and node.get("kind") == "hue-by-hue":
+            given = node.get("set")
+            node = {**node, "kind": "hue-curves"}
+            if isinstance(given, dict):
+                node["set"] = {name: of_eight(value) for name, value in given.items()}
+        nodes.append(node)
+    inputs = plain.get("inputs")
+    if isinstance(inputs, list):
+        inputs = [{**one, "default": of_eight(one.get("default"))} if isinstance(one, dict) else one for one in inputs]
+    return {**plain, "nodes": nodes, **({"inputs": inputs} if inputs is not None else {})}
 
 
 class Fault(Strict):

@@ -121,9 +121,13 @@ def curves(colour: Colour = None, curves: Curves = None, strength: Fraction = 1.
     return rgba(v.mix3(colour.rgb, bent, strength), colour.a)
 
 
-@node("Hue by hue", "colour")
-def hue_by_hue(colour: Colour = None, hues: Hues = None, strength: Fraction = 1.0) -> Colour:
-    """Turns, saturates and lightens eight hues, each blending into its neighbours; greys stay."""
+OVER = ".over"
+"""After the name of hue curves' table: that of saturation over lightness."""
+
+
+@node("Hue curves", "colour")
+def hue_curves(colour: Colour = None, hues: Hues = None, strength: Fraction = 1.0) -> Colour:
+    """Turns, saturates and lightens each hue by curves round the circle, and saturates by lightness; greys stay."""
     if hues is None:
         return colour
     hue, saturation, lightness = spaces.rgb_to_hsl(colour.rgb).parts()
@@ -131,7 +135,8 @@ def hue_by_hue(colour: Colour = None, hues: Hues = None, strength: Fraction = 1.
     # What is nearly grey has no hue to go by.
     much = v.smoothstep(0.0, 0.1, saturation) * strength
     turned = hue + change.r * much
-    fuller = v.clamp01(saturation * (1.0 + change.g * much))
+    over = piecewise(f"{hues.name}{OVER}", Vec(lightness)).r
+    fuller = v.clamp01(saturation * (1.0 + change.g * much) * (1.0 + over * much))
     room = v.minimum(lightness, 1.0 - lightness)
     lighter = v.clamp01(lightness + change.b * much * room * saturation)
     made = spaces.hsl_to_rgb(Vec(turned, fuller, lighter))

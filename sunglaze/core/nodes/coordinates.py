@@ -15,6 +15,7 @@ from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.nodes.handles import Handle, handle
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import (
     Boolean,
@@ -81,7 +82,7 @@ class Polar(NamedTuple):
     angle: Degrees
 
 
-@node("Polar", "coordinates")
+@node("Polar", "coordinates", handle("point", "Centre", at="centre"))
 def polar(place: Vec2 = None, centre: Vec2 = (0.5, 0.5)) -> Polar:
     """How far a place is from the centre, in short sides, and in which direction: 0 degrees right, 90 down."""
     away = (place - centre) * sides()
@@ -101,13 +102,38 @@ def place(
     return v.partwise(v.divide, away, scale) / sides() + pivot
 
 
+@node(
+    "Pin corners", "coordinates",
+    Handle(kind="quad", title="Corners", moves={one: one for one in ("first", "second", "third", "fourth")}),
+)  # fmt: skip
+def pin_corners(
+    place: Vec2 = None, first: Vec2 = (0.2, 0.3), second: Vec2 = (0.8, 0.3), third: Vec2 = (0.8, 0.7), fourth: Vec2 = (0.2, 0.7)
+) -> Vec2:
+    """Where to sample a picture so that its four corners (upper left, then clockwise) lie at these places, in perspective; what
+    lies behind the horizon is outside of it. The map of a square to a quadrilateral and its inverse: Heckbert (1989)."""
+    one, two, much = second - third, fourth - third, first - second + third - fourth
+    over = one.x * two.y - two.x * one.y
+    g, h = v.divide(much.x * two.y - two.x * much.y, over), v.divide(one.x * much.y - much.x * one.y, over)
+    right, down = second - first + second * g, fourth - first + fourth * h
+    (a, d), (b, e), (c, f_) = right.parts(), down.parts(), first.parts()
+    x, y = place.parts()
+    w = (d * h - e * g) * x + (b * g - a * h) * y + (a * e - b * d)
+    across = (e - f_ * h) * x + (c * h - b) * y + (b * f_ - c * e)
+    along = (f_ * g - d) * x + (a - c * g) * y + (c * d - a * f_)
+    # Before the horizon is where the middle of the quadrilateral is.
+    middle = (first + second + third + fourth) * 0.25
+    before = (d * h - e * g) * middle.x + (b * g - a * h) * middle.y + (a * e - b * d)
+    seen = (w * before) > 0.0
+    return Vec(v.select(seen, v.divide(across, w), -1.0), v.select(seen, v.divide(along, w), -1.0))
+
+
 @node("Tile", "coordinates")
 def tile(place: Vec2 = None, across: Annotated[Number, Span(1, 40)] = 2.0, down: Annotated[Number, Span(1, 40)] = 2.0) -> Vec2:
     """The screen so many times beside itself."""
     return Vec(v.fract(place.x * across), v.fract(place.y * down))
 
 
-@node("Mirror", "coordinates")
+@node("Mirror", "coordinates", handle("point", "Middle", at="middle"))
 def mirror(
     place: Vec2 = None, across: Boolean = True, down: Boolean = False, middle: Vec2 = (0.5, 0.5), other_side: Boolean = False
 ) -> Vec2:
@@ -129,18 +155,19 @@ class Cell(NamedTuple):
     row: Whole
 
 
-def cell_of(place: Vec, count: Value) -> Cell:
-    """Square cells, `count` along the short side, and where a place lies in its own."""
+def cell_of(place: Vec, count: Value, origin: Vec | float = 0.0) -> Cell:
+    """Square cells from a corner of one of them on, `count` along the short side, and where a place lies in its own."""
     long = sides() * count
-    grid = place * long
+    grid = (place - origin) * long
     low = v.partwise(v.floor, grid)
-    return Cell(grid - low, (low + 0.5) / long, v.to_int(low.x), v.to_int(low.y))
+    return Cell(grid - low, (low + 0.5) / long + origin, v.to_int(low.x), v.to_int(low.y))
 
 
-@node("Cells", "coordinates")
-def cells(place: Vec2 = None, count: Annotated[Number, Span(1, 400, 1)] = 20.0) -> Cell:
-    """Cuts the screen into square cells, so many along its short side: the place in the cell, its middle, its column and row."""
-    return cell_of(place, v.maximum(count, 1e-3))
+@node("Cells", "coordinates", Handle(kind="box", title="Cell", moves={"at": "origin", "count": "count"}, corner=True))
+def cells(place: Vec2 = None, count: Annotated[Number, Span(1, 400, 1)] = 20.0, origin: Vec2 = (0.0, 0.0)) -> Cell:
+    """Cuts the screen into square cells, so many along its short side, from a corner on: the place in the cell, its middle, its
+    column and row."""
+    return cell_of(place, v.maximum(count, 1e-3), origin)
 
 
 @node("Scatter in cells", "coordinates")
@@ -164,7 +191,7 @@ def scatter(
     return Cell(inside, found.middle, found.column, found.row)
 
 
-@node("Bend by a lens", "coordinates")
+@node("Bend by a lens", "coordinates", handle("circle", "Lens", at="centre", radius="radius"))
 def lens(
     place: Vec2 = None, amount: Signed = 0.3, radius: Annotated[Number, Span(0.05, 2)] = 0.8, centre: Vec2 = (0.5, 0.5)
 ) -> Vec2:
@@ -176,7 +203,7 @@ def lens(
     return away * (1.0 - v.clamp(strength, -4.0, 0.95)) / sides() + centre
 
 
-@node("Ripple", "coordinates")
+@node("Ripple", "coordinates", handle("point", "Centre", at="centre"))
 def ripple(
     place: Vec2 = None,
     height: ReferencePixels = 8.0,

@@ -11,6 +11,7 @@ from typing import Any, get_type_hints
 
 from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import Symbol, Type, type_of
 
 FAMILIES = (
@@ -78,7 +79,7 @@ class Port:
 
 @dataclass(frozen=True)
 class Node:
-    """A catalogue entry. Calling it calls the rule."""
+    """A catalogue entry. Calling it calls the rule. `handles`: what it places on the picture."""
 
     kind: str
     title: str
@@ -87,6 +88,7 @@ class Node:
     inputs: tuple[Port, ...]
     outputs: tuple[Port, ...]
     rule: Callable[..., Any]
+    handles: tuple[Handle, ...] = ()
 
     def __call__(self, *arguments: Any, **named: Any) -> Any:
         """Call the rule."""
@@ -108,7 +110,7 @@ class Node:
         return next((p for p in self.outputs if p.name == name), None)
 
 
-def node(title: str, family: str) -> Callable[[Callable[..., Any]], Node]:
+def node(title: str, family: str, *handles: Handle) -> Callable[[Callable[..., Any]], Node]:
     """Make a rule a node. Its kind is the function's name; inputs, units, defaults and help come from its signature."""
     assert family in FAMILIES, family
 
@@ -121,7 +123,8 @@ def node(title: str, family: str) -> Callable[[Callable[..., Any]], Node]:
         )
         kind = rule.__name__.strip("_").replace("_", "-")
         assert rule.__doc__, f"{kind} has no help"
-        return Node(kind, title, family, inspect.cleandoc(rule.__doc__), inputs, _outputs(hints["return"]), rule)
+        assert all(one.controls() <= set(signature.parameters) for one in handles), f"{kind}: a handle moves what it has not"
+        return Node(kind, title, family, inspect.cleandoc(rule.__doc__), inputs, _outputs(hints["return"]), rule, handles)
 
     return made
 

@@ -11,11 +11,14 @@ from typing import Annotated
 from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
-from sunglaze.core.language.expression import Value
+from sunglaze.core.language.expression import Value, curve_entry, leaf, record
+from sunglaze.core.language.loops import repeat, whole
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.path import MOST_PIECES
 from sunglaze.core.nodes.coordinates import centred, sides, turned
+from sunglaze.core.nodes.handles import handle
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Mask, Number, Span, Vec2, Whole, one_of
+from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Mask, Number, Path, Span, Vec2, Whole, one_of
 
 Size = Annotated[Number, Span(0, 2)]
 Middle = Vec2
@@ -32,7 +35,7 @@ def _from(place: Vec, centre: Vec) -> Vec:
     return (place - centre) * sides()
 
 
-@node("Circle", "shape")
+@node("Circle", "shape", handle("circle", "Circle", at="centre", radius="radius"))
 def circle(place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, softness: Fraction = 0.0) -> Mask:
     """A disc."""
     return covered(v.length(_from(place, centre)) - radius, softness)
@@ -44,7 +47,7 @@ def _box(away: Vec, half: Vec, rounding: Value) -> Value:
     return v.length(beyond) + v.minimum(v.maximum(outside.x, outside.y), 0.0) - rounding
 
 
-@node("Box", "shape")
+@node("Box", "shape", handle("box", "Box", at="centre", width="width", height="height", turn="turn"))
 def box(
     place: Vec2 = None, centre: Middle = (0.5, 0.5), width: Size = 0.6, height: Size = 0.4, turn: Degrees = 0.0,
     softness: Fraction = 0.0,
@@ -53,7 +56,7 @@ def box(
     return covered(_box(turned(_from(place, centre), -turn), Vec(width, height) * 0.5, v.value(0.0)), softness)
 
 
-@node("Rounded box", "shape")
+@node("Rounded box", "shape", handle("box", "Box", at="centre", width="width", height="height", turn="turn"))
 def rounded_box(
     place: Vec2 = None, centre: Middle = (0.5, 0.5), width: Size = 0.6, height: Size = 0.4, rounding: Fraction = 0.08,
     turn: Degrees = 0.0, softness: Fraction = 0.0,
@@ -63,7 +66,12 @@ def rounded_box(
     return covered(_box(turned(_from(place, centre), -turn), Vec(width, height) * 0.5, most), softness)
 
 
-@node("One of three shapes", "shape")
+@node(
+    "One of three shapes", "shape",
+    handle("circle", "Circle", at="centre", width="width", height="height", turn="turn", when={"how": ["circle"]}),
+    handle("box", "Box", at="centre", width="width", height="height", turn="turn", when={"how": ["rounded box"]}),
+    handle("line", "Border", half=True, at="centre", turn="turn", when={"how": ["half"]}),
+)  # fmt: skip
 def soft_shape(
     place: Vec2 = None,
     how: Annotated[str, one_of("circle", "rounded box", "half")] = "circle",
@@ -105,13 +113,20 @@ def glint(
     return v.clamp01(v.maximum(rays[0], rays[1]) + rays[0] * rays[1]) * edge
 
 
-@node("Half plane", "shape")
-def half_plane(place: Vec2 = None, through: Middle = (0.5, 0.5), turn: Degrees = 0.0, softness: Fraction = 0.0) -> Mask:
-    """All on one side of a line: the upper half, turned clockwise."""
-    return covered(turned(_from(place, through), -turn).y, softness)
+SIDES = {"top": 0.0, "right": 90.0, "bottom": 180.0, "left": -90.0}
+"""Sides of a line, by the turn of the upper one."""
 
 
-@node("Ring", "shape")
+@node("Half plane", "shape", handle("line", "Border", half=True, side="side", at="through", turn="turn"))
+def half_plane(
+    place: Vec2 = None, through: Middle = (0.5, 0.5), side: Annotated[str, one_of(*SIDES)] = "top", turn: Degrees = 0.0,
+    softness: Fraction = 0.0,
+) -> Mask:  # fmt: skip
+    """All on one side of a line, turned clockwise."""
+    return covered(turned(_from(place, through), -(turn + SIDES[side])).y, softness)
+
+
+@node("Ring", "shape", handle("ring", "Ring", at="centre", radius="radius", thickness="thickness"))
 def ring(
     place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, thickness: Fraction = 0.05, softness: Fraction = 0.0
 ) -> Mask:
@@ -120,7 +135,7 @@ def ring(
     return covered(away - thickness * 0.5, softness)
 
 
-@node("Dashed ring", "shape")
+@node("Dashed ring", "shape", handle("ring", "Ring", at="centre", radius="radius", thickness="thickness"))
 def dashed_ring(
     place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, thickness: Fraction = 0.05,
     dashes: Annotated[Whole, Span(1, 100)] = 12, filled: Fraction = 0.6, turn: Degrees = 0.0, softness: Fraction = 0.0,
@@ -137,7 +152,7 @@ def dashed_ring(
     return covered(v.maximum(band, v.select(v.value(filled) >= 1.0, band, sideways)), softness)
 
 
-@node("Line", "shape")
+@node("Line", "shape", handle("line", "Line", start="start", end="end"))
 def line(
     place: Vec2 = None, start: Vec2 = (0.2, 0.5), end: Vec2 = (0.8, 0.5), thickness: Fraction = 0.02, softness: Fraction = 0.0
 ) -> Mask:
@@ -147,7 +162,7 @@ def line(
     return covered(v.length(away - way * along) - thickness * 0.5, softness)
 
 
-@node("Polygon", "shape")
+@node("Polygon", "shape", handle("circle", "Polygon", at="centre", radius="radius", turn="turn"))
 def polygon(
     place: Vec2 = None, centre: Middle = (0.5, 0.5), radius: Size = 0.3, sides: Annotated[Whole, Span(3, 24)] = 6,
     turn: Degrees = 0.0, softness: Fraction = 0.0,
@@ -162,7 +177,46 @@ def polygon(
     return covered(f.cos(angle - nearest) * v.length(away) - inner, softness)
 
 
-@node("Ramp", "shape")
+@node("Drawn shape", "shape", handle("path", "Shape", path="path"))
+def drawn_shape(place: Vec2 = None, path: Path = None, softness: Fraction = 0.0, outside: Boolean = False) -> Mask:
+    """What a drawn line encloses, however often it winds round; or all outside of it."""
+    if path is None:
+        return v.number(outside)
+    # How far the line is changes evenly, so a picture of half the size tells it.
+    far = p.computed([_way_to(path.name, centred(p.here()))], reduce=2, precise=True)
+    inside = covered(p.sample(far, place).r, softness)
+    return v.select(outside, 1.0 - inside, inside)
+
+
+def _way_to(table: str, at: Vec) -> Value:
+    """How far a place is from a closed line of straight pieces, below 0 inside: where the line's winding number is not 0."""
+    count = record("isub", leaf("table_size", table), 1)
+
+    def entry(index: Value) -> Vec:
+        return Vec(*(curve_entry(table, index, part) for part in (0, 1)))
+
+    def turn(n: Value, states: tuple[Value, ...]) -> list[Value]:
+        nearest, winding, x, y = states
+        start, end = Vec(x, y), entry(record("iadd", n, 1))
+        way, away = end - start, at - start
+        off = away - way * v.clamp01(v.divide(v.dot(away, way), v.dot(way, way)))
+        side = way.x * away.y - way.y * away.x
+        below, under = start.y <= at.y, end.y <= at.y
+        up, down = below & ~under & (side > 0.0), ~below & under & (side < 0.0)
+        return [v.minimum(nearest, v.dot(off, off)), winding + v.number(up) - v.number(down), end.x, end.y]
+
+    first = entry(whole(0))
+    nearest, winding, *_ = repeat(count, MOST_PIECES, [v.value(1e6), v.value(0.0), first.x, first.y], turn)
+    far = v.sqrt(nearest)
+    return v.select(v.absolute(winding) > 0.5, -far, far)
+
+
+@node(
+    "Ramp", "shape",
+    handle("line", "Ramp", at="centre", turn="turn", length="length", when={"how": ["linear"]}),
+    handle("circle", "Ramp", at="centre", radius="length", when={"how": ["radial"]}),
+    handle("point", "Ramp", at="centre", when={"how": ["angular"]}),
+)  # fmt: skip
 def ramp(
     place: Vec2 = None, how: Annotated[str, one_of("linear", "radial", "angular")] = "linear", centre: Middle = (0.5, 0.5),
     length: Annotated[Number, Span(0.01, 3)] = 1.0, turn: Degrees = 0.0, steps: Annotated[Whole, Span(0, 32)] = 0,

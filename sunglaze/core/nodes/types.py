@@ -15,10 +15,10 @@ from sunglaze.core.language.vector import Vec, clamp01, select, to_float
 
 TypeName = Literal[
     "boolean", "whole", "number", "vec2", "vec3", "vec4", "colour", "mask", "picture",
-    "choice", "lookup", "asset", "curves", "hues", "text", "stage", "any",
+    "choice", "lookup", "asset", "curves", "hues", "path", "text", "stage", "any",
 ]  # fmt: skip
 """`any` stands for number, vec2, vec3, vec4 or colour: the widest that is wired to the node. `choice`, `lookup`, `asset`,
-`curves`, `hues`, `text` and `stage` (the picture after a layer, by its id) are set on the node, never wired."""
+`curves`, `hues`, `path`, `text` and `stage` (the picture after a layer, by its id) are set on the node, never wired."""
 
 Wire = Literal["", "single", "double", "hatched", "film"]
 
@@ -53,7 +53,8 @@ TRAITS: dict[str, Traits] = {
     "lookup": Traits("lookup table", 0, "", material=True, large=True),
     "asset": Traits("picture from the shelf", 0, "", material=True),
     "curves": Traits("curves", 0, "", large=True),
-    "hues": Traits("hue by hue", 0, "", large=True),
+    "hues": Traits("hue curves", 0, "", large=True),
+    "path": Traits("drawn path", 0, ""),
     "text": Traits("text", 0, "", material=True),
     "stage": Traits("picture after a layer", 0, ""),
     "any": Traits("number or vector", 0, "single"),
@@ -201,6 +202,7 @@ Lookup = Annotated[Any, Type("lookup")]
 Asset = Annotated[Any, Type("asset")]
 Curves = Annotated[Any, Type("curves")]
 Hues = Annotated[Any, Type("hues")]
+Path = Annotated[Any, Type("path")]
 Text = Annotated[Any, Type("text")]
 Stage = Annotated[Any, Type("stage")]
 

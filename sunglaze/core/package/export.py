@@ -57,6 +57,18 @@ def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
     return found | {f"assets/{worker.name}": worker.read_bytes() for worker in workers}
 
 
+def page_files(effect: Effect, material: Material, dist: Path) -> dict[str, bytes]:
+    """The files of the folder, by their names. `dist`: the built front end. Raises BadFile where the script is not built,
+    BadEffect where the effect does not compile."""
+    script = dist / "player" / "page.js"
+    if not script.is_file():
+        raise BadFile("the player's page is not built; run ./run setup")
+    files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), "page.js": script.read_bytes()}
+    with zipfile.ZipFile(io.BytesIO(write_package(effect, material))) as archive:
+        files |= {name: archive.read(name) for name in archive.namelist() if name not in _LEFT}
+    return files | _trackers(json.loads(files["program.json"]), dist)
+
+
 def export_folder(effect: Effect, material: Material, out: Path, dist: Path) -> list[str]:
     """Write the folder `out`, which must be new or empty; names of its files. `dist`: the built front end.
 
@@ -64,13 +76,7 @@ def export_folder(effect: Effect, material: Material, out: Path, dist: Path) -> 
     """
     if out.exists() and any(out.iterdir()):
         raise BadFile(f"{out} holds files already; choose a new folder")
-    script = dist / "player" / "page.js"
-    if not script.is_file():
-        raise BadFile("the player's page is not built; run ./run setup")
-    files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), "page.js": script.read_bytes()}
-    with zipfile.ZipFile(io.BytesIO(write_package(effect, material))) as archive:
-        files |= {name: archive.read(name) for name in archive.namelist() if name not in _LEFT}
-    files |= _trackers(json.loads(files["program.json"]), dist)
+    files = page_files(effect, material, dist)
     for name, data in files.items():
         path = out / name
         path.parent.mkdir(parents=True, exist_ok=True)

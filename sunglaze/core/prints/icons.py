@@ -10,10 +10,11 @@ from functools import cache, lru_cache
 from hashlib import sha256
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
@@ -23,6 +24,7 @@ from sunglaze.core.effect.recording import Recorder, ports
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene
 from sunglaze.core.passes.program import Floats, Inputs, Program, State
@@ -34,11 +36,12 @@ FRAME = 12
 CROP = slice(24, 114)
 EARLIER = 5
 """Frames that run before the one that is shown, for layers that keep pictures."""
+USUAL = Sitting()
 
 
-@lru_cache(maxsize=1)
-def _stand_in() -> StandIn:
-    return StandIn(WIDTH, HEIGHT)
+@lru_cache(maxsize=64)
+def _stand_in(sitting: Sitting = USUAL) -> StandIn:
+    return StandIn(WIDTH, HEIGHT, sitting)
 
 
 def _png(picture: Floats) -> bytes:
@@ -58,8 +61,9 @@ def _sample_material() -> Material:
 
 
 @lru_cache(maxsize=512)
-def layer_icon(kind: str, setting: int | None = None) -> bytes:
-    """A ready-made layer at its defaults or one of its settings, as a square PNG. Raises LookupError for what does not ship."""
+def layer_icon(kind: str, setting: int | None = None, sitting: Sitting = USUAL) -> bytes:
+    """A ready-made layer at its defaults or one of its settings, on whoever sits there, as a square PNG. Raises LookupError for
+    what does not ship."""
     recipe = shipped()[kind]
     start, values = recipe.start, dict(recipe.settings[setting].values) if setting is not None else {}
     if any(port.kind.name == "lookup" for port in ports(recipe)):
@@ -68,17 +72,40 @@ def layer_icon(kind: str, setting: int | None = None) -> bytes:
     compiled = compile_effect(Effect(name=kind, layers=[layer]), _sample_material())
     state, program = State(), compiled.program.final
     for frame in range(FRAME - (EARLIER if program.plan.kept else 0), FRAME + 1):
-        picture = reference.run(program, _stand_in().moment(frame, program.reads), compiled.inputs, state)[0]
+        picture = reference.run(program, _stand_in(sitting).moment(frame, program.reads), compiled.inputs, state)[0]
     return _png(picture)
+
+
+_SIGNS = {"number": "0.5", "whole": "12", "boolean": "on", "vec2": "x y", "vec3": "x y z", "vec4": "x y z w", "text": "Aa"}
+_PAPER, _INK = (239, 236, 228), (35, 33, 29)
+
+
+def _sign(words: str) -> bytes:
+    """Words on paper, as large as a square takes them."""
+    letters = text_picture(read_text({"text": words, "font": "figures", "weight": 500}))[..., 3]
+    wide = round(WIDTH * 0.8)
+    size = wide, max(1, round(letters.shape[0] * wide / letters.shape[1]))
+    if size[1] > wide:
+        size = max(1, round(wide * size[0] / size[1])), wide
+    much = cv2.resize(letters, size, interpolation=cv2.INTER_AREA)[..., None] / 255
+    square = np.full((WIDTH, WIDTH, 3), _PAPER, np.float64)
+    top, left = (WIDTH - size[1]) // 2, (WIDTH - size[0]) // 2
+    place = square[top : top + size[1], left : left + size[0]]
+    place[...] = place * (1 - much) + np.array(_INK) * much
+    return encode_png(np.rint(square).astype(np.uint8), 9)
 
 
 @lru_cache(maxsize=512)
 def node_icon(kind: str) -> bytes:
-    """What a node gives by itself at its defaults, as a square PNG: numbers as greys, places as red and green.
+    """What a node gives by itself at its defaults, as a square PNG: numbers as greys, places as red and green; of a plain value,
+    what kind of value it is.
 
     Raises KeyError for a kind that is not in the catalogue.
     """
-    output = CATALOGUE[kind].outputs[0].name
+    first = CATALOGUE[kind].outputs[0]
+    if CATALOGUE[kind].family == "values" and first.kind.name in _SIGNS:
+        return _sign(_SIGNS[first.kind.name])
+    output = first.name
     recipe = Recipe(nodes=[RecipeNode(id="node", kind=kind)], result=f"node.{output}")
     recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "icon", Known(), False)
     found = (recorder.try_outputs("node") or {})[output]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.performer.people import MONK_TONES
+from sunglaze.core.camera.people import MONK_TONES
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
@@ -54,12 +54,10 @@ def judge(layer: Layer, material: Material) -> Judged | None:
     if not is_local(program):
         return None
     steps = np.linspace(0, 1, GREY_STEPS)
-    tones = np.array([[int(tone[n : n + 2], 16) / 255 for n in (1, 3, 5)] for tone in MONK_TONES])
+    tones = skin_tones()
     cube = np.array(list(itertools.product(np.linspace(0, 1, CLOUD_STEPS), repeat=3)))[:, ::-1]
     colours = np.concatenate([np.repeat(steps[:, None], 3, axis=1), tones, cube])
-    picture = np.ones((1, len(colours), 4), np.float32)
-    picture[0, :, :3] = colours
-    made = np.clip(reference.run(program, Moment.of(picture), compiled.inputs)[0][0].astype(np.float64), 0, 1)
+    made = np.clip(reference.run(program, Moment.of(row_of(colours)), compiled.inputs)[0][0].astype(np.float64), 0, 1)
     grey, after, cloud = np.split(made, [GREY_STEPS, GREY_STEPS + len(tones)])
     shifts = ciede2000(srgb_to_lab(tones), srgb_to_lab(after))
     return Judged(
@@ -67,6 +65,18 @@ def judge(layer: Layer, material: Material) -> Judged | None:
         [_hex(colour) for colour in cloud],
         [Tone(b, _hex(a), round(float(d), 2)) for b, a, d in zip(MONK_TONES, after, shifts, strict=True)],
     )
+
+
+def skin_tones() -> NDArray[np.float64]:
+    """The ten tones of the Monk Skin Tone scale, sRGB 0 to 1, as (10, 3)."""
+    return np.array([[int(tone[n : n + 2], 16) / 255 for n in (1, 3, 5)] for tone in MONK_TONES])
+
+
+def row_of(colours: NDArray[np.floating]) -> NDArray[np.float32]:
+    """Colours (n, 3) as an opaque picture of one row."""
+    picture = np.ones((1, len(colours), 4), np.float32)
+    picture[0, :, :3] = colours
+    return picture
 
 
 def is_local(program: Program) -> bool:

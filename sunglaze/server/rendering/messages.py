@@ -50,7 +50,8 @@ class View:
     `muted`: layers that are left out while looking. `screen`: its shape as 9:16, `short`: its short side in pixels. `scope`:
     which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut
     off. `probe`: a place whose colour comes with each frame, before and after; outside 0 to 1 for none. `sitting`: who is before
-    the stand-in camera. `look` comes back with the frames from the first that shows it on.
+    the stand-in camera. `look` comes back with the frames from the first that shows it on. `watched`: the layer of
+    which each frame says where what is driven stands; "" for none.
     """
 
     viewer: int
@@ -68,6 +69,7 @@ class View:
     probe: tuple[float, float] | None = None
     sitting: Sitting | None = None
     look: int | None = None
+    watched: str | None = None
 
 
 @dataclass(frozen=True)

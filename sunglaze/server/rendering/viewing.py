@@ -23,6 +23,7 @@ from sunglaze.core.moment.moment import Moment, Source
 from sunglaze.core.targets.memory import Words, blank, parts_of
 from sunglaze.server.rendering.aids import mark_clipping, probed, scope_of
 from sunglaze.server.rendering.clock import ViewClock
+from sunglaze.server.rendering.driving import Driving
 from sunglaze.server.rendering.messages import FRAME, SCOPE, TILES, Move, Reply, SetEffects, View
 from sunglaze.server.rendering.pacing import STEPS, Pacing
 
@@ -71,6 +72,8 @@ class Viewer:
     region: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
     clipping: bool = False
     probe: tuple[float, float] = (-1.0, -1.0)
+    watched: str = ""
+    driving: Driving = field(default_factory=Driving)
     serial: int = 0
     look: int = 0
     moves_since: list[Move] = field(default_factory=list)
@@ -100,7 +103,7 @@ class Viewer:
     def set_view(self, view: View, now: float) -> None:
         if (view.playing is not None and view.playing != self.clock.playing) or view.speed or view.frame is not None:
             self.clock.set(now, view.playing, view.speed, view.frame)
-        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting", "look"):
+        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting", "look", "watched"):
             if getattr(view, name) is not None:
                 setattr(self, name, getattr(view, name))
         self.bare = self.bare if view.bare is None else view.bare
@@ -206,6 +209,7 @@ class Viewer:
             "full": lossless or step == STEPS[0],
             "render_ms": round((rendered - began) * 1000, 2),
             **probe,
+            **self._driven(shown, moment),
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
@@ -213,6 +217,14 @@ class Viewer:
         if words != self.told:
             self.told = words
             send(Reply(self.number, {"type": "note", "message": words}))
+
+    def _driven(self, shown: Shown, moment: Moment) -> dict[str, dict[str, float]]:
+        """Where the controls of the watched layer are that something drives."""
+        layer = next((one for one in shown.effect.layers if one.id == self.watched and one.drives), None)
+        if layer is None:
+            return {}
+        inputs = shown.compiled.inputs
+        return {"driven": self.driving.values(layer, shown.material, inputs.uniforms, moment, inputs.seed)}
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""
