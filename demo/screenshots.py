@@ -7,10 +7,13 @@ import re
 import tempfile
 from pathlib import Path
 
+import numpy as np
 from PIL import Image, ImageChops, ImageStat
 from playwright.sync_api import Page, sync_playwright
 
 from demo.seed import seed
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import LIGHTS, PEOPLE, Sitting, StandIn
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import serve
 
@@ -32,9 +35,9 @@ def paused(page: Page, address: str, effect: str, wipe: float | None = None) -> 
 
 def quantised(shot: Image.Image) -> bytes:
     """A PNG of at most MOST_BYTES: of as many colours as that allows."""
-    for colours in (256, 192, 128, 96, 64, 48, 32):
+    for count in (256, 192, 128, 96, 64, 48, 32):
         room = io.BytesIO()
-        shot.quantize(colours, Image.Quantize.MEDIANCUT, kmeans=4, dither=Image.Dither.NONE).save(room, "PNG", optimize=True)
+        shot.quantize(count, Image.Quantize.MEDIANCUT, kmeans=4, dither=Image.Dither.NONE).save(room, "PNG", optimize=True)
         if room.tell() <= MOST_BYTES:
             break
     return room.getvalue()
@@ -55,7 +58,21 @@ def shoot(page: Page, name: str) -> None:
     print(path)
 
 
+def cast_sheet() -> None:
+    """All eight of the cast in all five lights, talking: people.png."""
+    cell = 120, 212
+    sheet = Image.new("RGB", (cell[0] * len(PEOPLE), cell[1] * len(LIGHTS)))
+    for column, who in enumerate(PEOPLE):
+        for row, light in enumerate(LIGHTS):
+            frame = StandIn(540, 960, Sitting(who, "talk", light)).frame(12 + 5 * column)
+            face = Image.fromarray(np.ascontiguousarray(colours(frame, 540)[..., :3])).crop((0, 0, 540, 954))
+            sheet.paste(face.resize(cell, Image.Resampling.LANCZOS), (column * cell[0], row * cell[1]))
+    (OUT / "people.png").write_bytes(quantised(sheet))
+    print(OUT / "people.png")
+
+
 def main() -> None:
+    cast_sheet()
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         seed(Path(folder))
         running = serve(Path(folder))
@@ -107,6 +124,11 @@ def main() -> None:
             page.get_by_label("Lay the mask over the picture").check()
             page.wait_for_timeout(2500)
             shoot(page, "mask")
+            page.get_by_label("Lay the mask over the picture").uncheck()
+            page.get_by_role("radio", name="Drawn").click()
+            page.wait_for_timeout(2500)
+            shoot(page, "handles")
+            page.keyboard.press("Control+z")
             page.keyboard.press("1")
             page.locator(".tile-face").nth(0).click()
             page.keyboard.press("k")
@@ -163,4 +185,5 @@ def main() -> None:
             running.stop()
 
 
-main()
+if __name__ == "__main__":
+    main()

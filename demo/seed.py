@@ -81,7 +81,7 @@ def seed(folder: Path) -> list[str]:
         wanted["demo-lantern-walk"] = Effect(
             name="Lantern walk",
             layers=[
-                layer("hues", "hue-by-hue", "Deep dusk", strength=0.9),
+                layer("hues", "hue-curves", "Deep dusk", strength=0.9),
                 Layer(
                     id="dusk", kind="fill", name="Blue hour", blend="multiply", opacity=0.75, values={"colour": "#5a6fa8"},
                     mask=LayerMask(kind="region", values={"over": True, "soft": 10.0}),
@@ -108,6 +108,33 @@ def seed(folder: Path) -> list[str]:
                 layer("chart", "two-colour-map", "Sea and foam", opacity=0.55, dark="#0c2f45", middle="#4f8f9f", light="#fbf3e2"),
                 layer("spray", "sparkle", "Spray in the sun", blend="screen", across=20.0, amount=7.0, colour="#ffffff"),
                 layer("grain", "film-grain", "Salt", amount=0.25),
+            ],
+        )
+        wanted["demo-regatta-board"] = Effect(
+            name="Regatta board",
+            layers=[
+                layer("tone", "tone-and-colour", "Breeze", exposure=0.05, contrast=1.1, saturation=1.08, warmth=0.06),
+                layer("sky", "colour-ramp", "Late sun", blend="soft-light", opacity=0.45, colour="#ffb56b", second="#1d4a63",
+                      middle=[0.5, 0.42], length=1.6, turn=-18.0),
+                layer("board", "frosted-panel", "Score", middle=[0.5, 0.86], width=0.88, height=0.26, rounding=0.05,
+                      text={"text": "Race 3   Kite flyer 12\nStilt walker 9", "font": "figures", "width": 24.0, "align": "left"},
+                      size=0.74, tint="#f6efdc", tinted=0.55, blur=22.0),
+                layer("pennant", "text", "Heading", text={"text": "Midsummer regatta", "weight": 700}, at=[0.5, 0.09], size=0.72,
+                      colour="#fff3d6", shade=0.35),
+            ],
+        )  # fmt: skip
+        echo = layer(
+            "line", "outline", "A line that stands off", blend="screen", colour="#f3f5f2", scale=1.045, shift=[0.012, -0.008],
+            thickness=2.0, **{"from": 0.08, "to": 0.2},
+        )  # fmt: skip
+        wanted["demo-black-shore"] = Effect(
+            name="Black shore",
+            layers=[
+                layer("grey", "black-and-white", "Black sand"),
+                fill("black", "Full black", "soft-light", 0.32, "#000000"),
+                echo.model_copy(update={"mask": LayerMask(kind="region", values={"over": True, "soft": 4.0})}),
+                layer("grain", "film-grain", "Sand", amount=0.3, size=1.4),
+                layer("dark", "vignette", "Towards the sea", blend="multiply", amount=0.5),
             ],
         )
         for key, effect in wanted.items():

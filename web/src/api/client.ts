@@ -4,9 +4,11 @@ import type {
   Catalogue,
   ColourReading,
   Cost,
+  DeletedEffect,
   Effect,
   EffectState,
   GpuProgram,
+  Grade,
   HistoryStep,
   Layer,
   Package,
@@ -63,6 +65,7 @@ function upload<T = Asset>(path: string, file: File): Promise<T> {
 export const api = {
   catalogue: () => request<Catalogue>('GET', '/catalogue'),
   effects: () => request<EffectState[]>('GET', '/effects'),
+  deleted: () => request<DeletedEffect[]>('GET', '/effects/deleted'),
   create: () => request<EffectState>('POST', '/effects', {}),
   effect: (id: string) => request<EffectState>('GET', `/effects/${id}`),
   save: (id: string, base: number, effect: Effect, gesture: string) =>
@@ -97,6 +100,8 @@ export const api = {
   },
   putTrack: (hash: string, number: number, mask: string, faces: number[][][]) =>
     request<undefined>('PUT', `/footage/${hash}/tracks/${number}`, { mask, faces }),
+  textSize: (text: unknown) => request<{ width: number; height: number }>('POST', '/texts/size', text),
+  grade: (id: string, size: number, to: string) => request<Grade>('GET', `/effects/${id}/grade?size=${size}${to ? `&to=${to}` : ''}`),
   asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),
   program: (effect: Effect) => request<GpuProgram>('POST', '/programs', effect),
   phones: () => request<PhonesState>('GET', '/phones'),

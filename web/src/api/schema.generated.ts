@@ -121,6 +121,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{effect_id}/package": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Package
+         * @description The effect as it stands as a package, which opens as an effect again; nothing is published.
+         */
+        get: operations["export_package_api_effects__effect_id__package_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Page
+         * @description The effect as a folder for any static file server, zipped: it runs with nothing of ours behind it.
+         */
+        get: operations["export_page_api_effects__effect_id__page_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/grade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Grade
+         * @description What of an effect is a grade: the layers that a lookup holds, those that it does not, and what baking loses.
+         */
+        get: operations["get_grade_api_effects__effect_id__grade_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/grade/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Grade
+         * @description The grade of an effect as a lookup or decision list.
+         */
+        get: operations["export_grade_api_effects__effect_id__grade_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packages": {
         parameters: {
             query?: never;
@@ -225,6 +305,23 @@ export interface paths {
          * @description A new effect from a file: a document, or a package (.glaze) with what it refers to.
          */
         post: operations["import_effect_api_effects_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Deleted */
+        get: operations["list_deleted_api_effects_deleted_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -468,7 +565,8 @@ export interface paths {
         };
         /**
          * Icon Of Layer
-         * @description A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings.
+         * @description A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings, on one of the cast in a light;
+         *     those who are not known are as by default.
          */
         get: operations["icon_of_layer_api_layers__kind__icon_get"];
         put?: never;
@@ -533,6 +631,26 @@ export interface paths {
         get: operations["icon_of_node_api_nodes__kind__icon_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/texts/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Size Of Text
+         * @description How large a text is drawn: its handle on the picture has this shape.
+         */
+        post: operations["size_of_text_api_texts_size_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1050,6 +1168,21 @@ export interface components {
             words: string;
         };
         /**
+         * DeletedEffect
+         * @description An effect that was deleted, and can be brought back.
+         */
+        DeletedEffect: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Deleted
+             * Format: date-time
+             */
+            deleted: string;
+        };
+        /**
          * Drive
          * @description What moves a control by itself: a shipped recipe that gives a number, and what its controls are set to.
          */
@@ -1096,10 +1229,10 @@ export interface components {
             format: "sun-glaze/effect";
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version: 6;
+            version: 7;
             /** Name */
             name: string;
             /** Layers */
@@ -1117,7 +1250,8 @@ export interface components {
         /**
          * EffectState
          * @description An effect at its head. `undo` and `redo` name what they would take back or repeat. `problems`: what today's rules refuse in
-         *     what is stored; `effect` is what can be read of it, and /document gives it as it is.
+         *     what is stored; `effect` is what can be read of it, and /document gives it as it is. `weight`: bytes, files that it uses
+         *     included.
          */
         EffectState: {
             /** Id */
@@ -1134,6 +1268,8 @@ export interface components {
              * Format: date-time
              */
             changed: string;
+            /** Weight */
+            weight: number;
             /** Problems */
             problems?: string[];
         };
@@ -1209,6 +1345,81 @@ export interface components {
             };
         };
         /**
+         * Grade
+         * @description What of an effect a lookup holds. `is_decision`: whether an ASC CDL holds it, too.
+         */
+        Grade: {
+            /** Layers */
+            layers: string[];
+            /** Left */
+            left: components["schemas"]["LeftOut"][];
+            loss: components["schemas"]["GradeLoss"];
+            /** Is Decision */
+            is_decision: boolean;
+        };
+        /**
+         * GradeLoss
+         * @description What baking loses, as CIEDE2000: over the whole cube and over shades of skin.
+         */
+        GradeLoss: {
+            /** Mean */
+            mean: number;
+            /** Largest */
+            largest: number;
+            /** Skin Mean */
+            skin_mean: number;
+            /** Skin Largest */
+            skin_largest: number;
+        };
+        /**
+         * Handle
+         * @description One thing that is placed. `moves`: the control that each of its parts is (MOVES), by part. `origin`: what its place is
+         *     measured from, as that of a shift is from the middle. `corner`: a box hangs from its place by the upper left corner. `half`:
+         *     of a line, that it is the border of a half, of which the upper one is kept, or the one that the control `side` names. `when`:
+         *     the controls and values with which it is there.
+         */
+        Handle: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "point" | "box" | "circle" | "line" | "ring" | "quad" | "path";
+            /** Title */
+            title: string;
+            /** Moves */
+            moves: {
+                [key: string]: string;
+            };
+            /**
+             * Origin
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            origin: [
+                number,
+                number
+            ];
+            /**
+             * Corner
+             * @default false
+             */
+            corner: boolean;
+            /**
+             * Half
+             * @default false
+             */
+            half: boolean;
+            /** Side */
+            side?: string | null;
+            shape?: components["schemas"]["Shape"] | null;
+            /** When */
+            when?: {
+                [key: string]: (string | boolean | number)[];
+            };
+        };
+        /**
          * HistoryStep
          * @description One revision in the history; a take where it has a name.
          */
@@ -1233,8 +1444,8 @@ export interface components {
          *
          *     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
          *     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
-         *     a control, the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it
-         *     stands in.
+         *     a control, a part of one (NAME.0), the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the
+         *     id of the group that it stands in.
          */
         Layer: {
             /** Id */
@@ -1296,7 +1507,7 @@ export interface components {
         };
         /**
          * LayerKind
-         * @description A ready-made layer; `blend` and `opacity` are how a new one lies on what is below.
+         * @description A ready-made layer; `also` is what else people call it, `blend` and `opacity` how a new one lies on what is below.
          */
         LayerKind: {
             /** Kind */
@@ -1307,6 +1518,8 @@ export interface components {
             help: string;
             /** Family */
             family: string;
+            /** Also */
+            also: string[];
             /** Controls */
             controls: components["schemas"]["PortKind"][];
             /** Blend */
@@ -1317,6 +1530,8 @@ export interface components {
             settings: components["schemas"]["sunglaze__server__schemas__Setting"][];
             /** Looks */
             looks: components["schemas"]["LayerLook"][];
+            /** Handles */
+            handles: components["schemas"]["Handle"][];
         };
         /**
          * LayerLook
@@ -1343,6 +1558,18 @@ export interface components {
             };
         };
         /**
+         * LeftOut
+         * @description A layer that a baked grade does not hold, and why.
+         */
+        LeftOut: {
+            /** Layer */
+            layer: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Look
          * @description What one of the nodes gives is worth seeing beside the controls, under this title.
          */
@@ -1362,7 +1589,7 @@ export interface components {
              * Found
              * @enum {string}
              */
-            found: "cube file" | "strip" | "grid" | "hald";
+            found: "cube file" | "clf file" | "cdl file" | "strip" | "grid" | "hald";
             /** Choices */
             choices: ("strip" | "grid" | "hald")[];
             /** Sure */
@@ -1414,6 +1641,8 @@ export interface components {
             controls: components["schemas"]["PortKind"][];
             /** Looks */
             looks: components["schemas"]["LayerLook"][];
+            /** Handles */
+            handles: components["schemas"]["Handle"][];
         };
         /** NewEffect */
         NewEffect: {
@@ -1442,6 +1671,8 @@ export interface components {
             inputs: components["schemas"]["PortKind"][];
             /** Outputs */
             outputs: components["schemas"]["PortKind"][];
+            /** Handles */
+            handles: components["schemas"]["Handle"][];
         };
         /**
          * NodePreview
@@ -1526,7 +1757,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "text" | "stage" | "any";
+            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "text" | "stage" | "any";
             /** Unit */
             unit: string;
             /** Low */
@@ -1556,7 +1787,8 @@ export interface components {
         /**
          * Recipe
          * @description A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
-         *     the part of the palette in which a ready-made layer stands, `looks` what is shown beside its controls.
+         *     the part of the palette in which a ready-made layer stands, `also` what else people call it, `looks` what is shown beside its
+         *     controls, `handles` what is placed on the picture by them: those that name an input which is not there are passed over.
          */
         Recipe: {
             /**
@@ -1586,6 +1818,8 @@ export interface components {
              * @default
              */
             family: string;
+            /** Also */
+            also?: string[];
             /** Nodes */
             nodes?: components["schemas"]["RecipeNode"][];
             /** Wires */
@@ -1601,6 +1835,8 @@ export interface components {
             settings?: components["schemas"]["sunglaze__core__effect__recipe__Setting"][];
             /** Looks */
             looks?: components["schemas"]["Look"][];
+            /** Handles */
+            handles?: components["schemas"]["Handle"][];
             /** Groups */
             groups?: {
                 [key: string]: components["schemas"]["Recipe"];
@@ -1746,6 +1982,23 @@ export interface components {
             kept_as: number;
         };
         /**
+         * Shape
+         * @description A box has the shape of a picture or text that a control holds, laid on the screen as `fit` or another control says; short:
+         *     contained, and no wider than the short side.
+         */
+        Shape: {
+            /** Of */
+            of: string;
+            /**
+             * Fit
+             * @default contain
+             * @enum {string}
+             */
+            fit: "cover" | "contain" | "stretch" | "tile" | "short";
+            /** Fit By */
+            fit_by?: string | null;
+        };
+        /**
          * Start
          * @description How a new layer of a ready-made recipe lies on what is below.
          */
@@ -1768,6 +2021,16 @@ export interface components {
         TakeName: {
             /** Name */
             name: string | null;
+        };
+        /**
+         * TextSize
+         * @description Pixels of a text as it is drawn.
+         */
+        TextSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * ToneShift
@@ -2547,6 +2810,383 @@ export interface operations {
             };
         };
     };
+    export_package_api_effects__effect_id__package_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    export_page_api_effects__effect_id__page_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    get_grade_api_effects__effect_id__grade_get: {
+        parameters: {
+            query?: {
+                size?: number;
+                to?: string | null;
+            };
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Grade"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    export_grade_api_effects__effect_id__grade_file_get: {
+        parameters: {
+            query: {
+                form: "cube" | "clf" | "strip" | "grid" | "hald" | "cdl";
+                size?: number;
+                to?: string | null;
+            };
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
     list_packages_api_packages_get: {
         parameters: {
             query?: never;
@@ -3218,6 +3858,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EffectState"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    list_deleted_api_effects_deleted_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedEffect"][];
                 };
             };
             /** @description What came cannot be read. */
@@ -4621,6 +5353,8 @@ export interface operations {
         parameters: {
             query?: {
                 setting?: number | null;
+                who?: string;
+                light?: string;
             };
             header?: never;
             path: {
@@ -4916,6 +5650,104 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    size_of_text_api_texts_size_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextSize"];
+                };
             };
             /** @description What came cannot be read. */
             400: {

@@ -12,8 +12,9 @@ export interface LookupRef {
 export type Plain = Schemas['PortKind']['default']
 export type RecipeNode = Required<Schemas['RecipeNode']>
 export type RecipeInput = Required<Schemas['RecipeInput']>
-export interface Recipe extends Omit<Required<Schemas['Recipe']>, 'nodes' | 'inputs' | 'groups' | 'result'> {
+export interface Recipe extends Omit<Required<Schemas['Recipe']>, 'nodes' | 'inputs' | 'groups' | 'result' | 'handles'> {
   nodes: RecipeNode[]
+  handles: Handle[]
   inputs: RecipeInput[]
   groups: Record<string, Recipe>
   result: string | null
@@ -25,8 +26,8 @@ export interface Layer extends Omit<Required<Schemas['Layer']>, 'recipe' | 'mask
   recipe: Recipe | null
   mask: LayerMask | null
 }
-export type NodeKind = Schemas['NodeKind']
-export type MaskKind = Schemas['MaskKind']
+export type NodeKind = Omit<Schemas['NodeKind'], 'handles'> & { handles: Handle[] }
+export type MaskKind = Omit<Schemas['MaskKind'], 'handles'> & { handles: Handle[] }
 export type Fault = Required<Schemas['Fault']>
 export type Cost = Schemas['Cost']
 export type RecipePreviews = Omit<Schemas['RecipePreviews'], 'faults'> & { faults: Fault[] }
@@ -41,15 +42,18 @@ export interface Address {
   name: string
   of: string
 }
-export type LayerKind = Schemas['LayerKind']
+export type Handle = Omit<Required<Schemas['Handle']>, 'shape'> & { shape: Required<NonNullable<Schemas['Handle']['shape']>> | null }
+export type LayerKind = Omit<Schemas['LayerKind'], 'handles'> & { handles: Handle[] }
 export type Cast = Schemas['Cast']
 export type PhonesState = Schemas['PhonesState']
 export type Tracking = Schemas['Tracking']
-export type Catalogue = Schemas['Catalogue']
+export type Catalogue = Omit<Schemas['Catalogue'], 'layers' | 'masks' | 'nodes'> & { layers: LayerKind[]; masks: MaskKind[]; nodes: NodeKind[] }
+export type Grade = Schemas['Grade']
 export type GpuProgram = Schemas['GpuProgram']
 export type LayerGroup = Required<Schemas['LayerGroup']>
 export type Effect = Omit<Required<Schemas['Effect']>, 'layers' | 'groups'> & { layers: Layer[]; groups: LayerGroup[] }
 export type EffectState = Omit<Schemas['EffectState'], 'effect'> & { effect: Effect }
+export type DeletedEffect = Schemas['DeletedEffect']
 export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectState }
 export type Asset = Schemas['Asset']
 export type LookupFacts = Schemas['LookupFacts']

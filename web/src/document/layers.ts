@@ -87,16 +87,28 @@ export function assign(layer: Layer, text: string, value: Plain): void {
   else layer.values[name] = value
 }
 
+/** What an effect is called that nobody has named yet. */
+export const UNNAMED = 'Untitled effect'
+
+/** What it is called by its layers, as long as nobody names it. */
+export function nameOf(layers: Layer[]): string {
+  const [first, second, ...rest] = layers.map((layer) => layer.name)
+  if (!first) return UNNAMED
+  if (!second) return first
+  return (rest.length ? `${first}, ${second} and ${rest.length} more` : `${first} and ${second}`).slice(0, 80)
+}
+
 /** A layer of the artist's own, which at first gives what lies below. */
 export function ownLayer(name = 'Own recipe'): Layer {
-  const blank: LayerKind = { kind: OWN, name, help: '', family: '', controls: [], blend: 'normal', opacity: 1, settings: [], looks: [] }
+  const blank: LayerKind = { kind: OWN, name, help: '', family: '', also: [], controls: [], blend: 'normal', opacity: 1, settings: [], looks: [], handles: [] }
   return { ...newLayer(blank), recipe: emptyRecipe() }
 }
 
 /** After its recipe changed: what was set on controls that are gone goes, too, and numbers are held to the range of the others. */
 export function fitToControls(layer: Layer, controls: Control[], types: Catalogue['types'] | undefined): void {
   const known = new Map(controls.map((control) => [control.name, control]))
-  const stays = (name: string) => name === OPACITY || name.startsWith(MASK) || canBeDriven(known.get(name), types)
+  const numbers = new Set(controls.flatMap((control) => drivenParts(control, types).map((part) => part.name)))
+  const stays = (name: string) => name === OPACITY || name.startsWith(MASK) || numbers.has(name)
   layer.drives = Object.fromEntries(Object.entries(layer.drives).filter(([name]) => stays(name)))
   layer.values = Object.fromEntries(
     Object.entries(layer.values).flatMap(([name, value]) => {
@@ -116,6 +128,18 @@ export function canBeDriven(control: Control | undefined, types: Catalogue['type
   if (!control) return false
   return types?.[control.type]?.driven || (control.type === 'any' && typeof control.default === 'number')
 }
+
+/** The numbers of a control that may be driven, each by its name in the layer's drives: itself, or each part of a vector. */
+export function drivenParts(control: Control, types: Catalogue['types'] | undefined): { name: string; title: string }[] {
+  if (canBeDriven(control, types)) return [{ name: control.name, title: control.title }]
+  if (!control.type.startsWith('vec') || !Array.isArray(control.default)) return []
+  return control.default.map((_, n) => ({ name: `${control.name}.${n}`, title: `${control.title} ${partOf(control, n)}` }))
+}
+
+/** The unit of three numbers that are one for each colour. */
+export const COLOURS = 'red green blue'
+/** What a part of a vector is called. */
+export const partOf = (control: Control, n: number): string => (control.unit === COLOURS ? ['R', 'G', 'B'] : ['x', 'y', 'z', 'w'])[n] ?? ''
 
 /** The gesture and the change that let something drive a control, or nothing any more. `name` as in the layer's drives. */
 export function driven(layer: Layer, name: string, title: string, wanted: Drive | null): [string, Partial<Layer>] {

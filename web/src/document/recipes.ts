@@ -12,9 +12,9 @@ export const ends = (end: string): [string, string] => {
 
 export function emptyRecipe(): Recipe {
   return {
-    format: 'sun-glaze/recipe', version: 1, name: 'Recipe', help: '', family: '',
+    format: 'sun-glaze/recipe', version: 1, name: 'Recipe', help: '', family: '', also: [],
     nodes: [{ id: 'below', kind: 'below', name: '', set: {}, at: [40, 60], comment: '' }],
-    wires: [], inputs: [], outputs: [], result: 'below.out', start: { blend: 'normal', opacity: 1 }, settings: [], looks: [], groups: {},
+    wires: [], inputs: [], outputs: [], result: 'below.out', start: { blend: 'normal', opacity: 1 }, settings: [], looks: [], handles: [], groups: {},
   }
 }
 

@@ -5,7 +5,7 @@
 import { computed, ref, shallowRef } from 'vue'
 import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
-import { assign } from './layers'
+import { UNNAMED, assign, nameOf } from './layers'
 
 /** `waiting`: it is tried again by itself; `refused`: it is not, and the next change is saved with it. */
 export type Saving = 'saved' | 'saving' | 'waiting' | 'refused'
@@ -54,7 +54,11 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   function sketch(edit: (draft: Effect) => void): void {
     if (!effect.value) return
     const draft = structuredClone(effect.value)
+    const { name } = draft
+    const by = nameOf(draft.layers)
     edit(draft)
+    // As long as nobody has named it, it is called by its layers.
+    if (draft.name === name && (name === UNNAMED || name === by) && nameOf(draft.layers) !== by) draft.name = nameOf(draft.layers)
     effect.value = draft
     watcher.show(draft)
   }
@@ -71,8 +75,9 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     const draft = structuredClone(effect.value)
     const layer = draft.layers.find((one) => one.id === layerId)
     if (!layer) return
-    // The first curve of a layer is a new program; turning it further is not.
-    if (typeof value === 'object' && (layer.values[control] ?? null) === null && !control.includes(':')) {
+    // The first curve of a layer is a new program; turning it further is not, nor are numbers.
+    const numbers = Array.isArray(value) && value.every((part) => typeof part === 'number')
+    if (typeof value === 'object' && !numbers && (layer.values[control] ?? null) === null && !control.includes(':')) {
       sketch((now) => now.layers.forEach((one) => one.id === layerId && assign(one, control, value)))
       return
     }

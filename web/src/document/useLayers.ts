@@ -26,9 +26,16 @@ export function useLayers(doc: EffectDocument) {
   const open = computed(() => layers.value.find((layer) => layer.id === openId.value) ?? layers.value[0] ?? null)
   const byId = (id: string) => layers.value.find((layer) => layer.id === id)
 
+  /** The sheet that was opened on purpose of each layer; the others show their controls. */
+  const sheets = new Map<string, string | null>()
   async function show(id: string): Promise<void> {
+    if (id !== open.value?.id) sheet.value = sheets.get(id) ?? null
     openId.value = id
     await nextTick()
+  }
+  function turnTo(next: string | null): void {
+    sheet.value = next
+    if (open.value) sheets.set(open.value.id, next)
   }
 
   /** Put a layer behind another, by default the open one, and open it. */
@@ -39,7 +46,8 @@ export function useLayers(doc: EffectDocument) {
       holdTogether(draft, layer.id)
     })
     openId.value = layer.id
-    sheet.value = null
+    // An empty recipe has nothing but itself to show.
+    turnTo(layer.recipe && !layer.recipe.inputs.length ? 'recipe' : null)
   }
 
   function set(gesture: string, values: Partial<Layer>, id = open.value?.id): void {
@@ -52,6 +60,7 @@ export function useLayers(doc: EffectDocument) {
   return {
     open,
     sheet,
+    turnTo,
     byId,
     show,
     insert,

@@ -18,6 +18,8 @@ export interface FrameHeader {
   encode_ms: number
   /** The probed place's colour, 0 to 255: of the camera, and of the effect. */
   probe?: { before: number[]; after: number[] }
+  /** Where the controls of the watched layer stand that something drives. */
+  driven?: Record<string, number>
 }
 
 export interface ScopeHeader {
@@ -57,6 +59,8 @@ export interface View {
   clipping?: boolean
   /** A place whose colour comes with each frame; outside 0 to 1 for none. */
   probe?: [number, number]
+  /** The layer of which frames say where what is driven stands; '' for none. */
+  watched?: string
   /** Who is before the stand-in camera. */
   sitting?: Sitting
   /** The number of this change; comes back with the first frame that shows it. */

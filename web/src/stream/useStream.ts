@@ -23,6 +23,7 @@ export function useStream() {
   let serial = 0
   let told = 0
   let delay = 0
+  let hanging = false
   const asked = ref(0)
   const answered = ref(0)
   const looks = ref(0)
@@ -90,7 +91,8 @@ export function useStream() {
         .getContext('2d', { alpha: false })
         ?.drawImage(picture, 0, n * header.height, header.width, header.height, 0, 0, header.width, header.height)
     })
-    for (const id of tiles.keys()) if (!header.ids.includes(id)) tiles.delete(id)
+    // Prints on a wall stay as they were seen last; stages of an effect go with it.
+    if (!hanging) for (const id of tiles.keys()) if (!header.ids.includes(id)) tiles.delete(id)
     performance.mark('tiles')
   }
 
@@ -192,9 +194,15 @@ export function useStream() {
       })
     },
     remember: (effect: Effect) => ask({ type: 'remember', effect, serial }),
-    gallery: (ids: string[]) => ask({ type: 'gallery', ids }),
-    /** Called with each frame, and with its picture where it is copied. */
-    onFrame: (watcher: (header: FrameHeader, picture: ImageBitmap | null) => void) => watchers.add(watcher),
+    gallery(ids: string[]): void {
+      hanging = true
+      ask({ type: 'gallery', ids })
+    },
+    /** Called with each frame, and with its picture where it is copied. Gives what ends it. */
+    onFrame(watcher: (header: FrameHeader, picture: ImageBitmap | null) => void): () => void {
+      watchers.add(watcher)
+      return () => void watchers.delete(watcher)
+    },
     setView: (view: View) => ask({ type: 'view', view: { ...view, look: ++looks.value } }),
     move,
   }

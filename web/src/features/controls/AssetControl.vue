@@ -47,7 +47,7 @@ function chosen(event: Event): void {
       <img :src="`/api/assets/${value}/file`" alt="" />
       <span class="file">{{ asset?.name }}</span>
       <button class="word" @click="chooser?.click()">Replace</button>
-      <button class="word" @click="emit('choose', null)">Take out</button>
+      <button class="word" @click="emit('choose', null)">Remove</button>
     </span>
     <span v-else class="held">
       <button class="act" @click="chooser?.click()">Choose a picture</button>

@@ -2,24 +2,25 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Control, Plain } from '../../api/types'
+import { COLOURS, partOf } from '../../document/layers'
 import AssetControl from './AssetControl.vue'
 import ChoiceControl from './ChoiceControl.vue'
 import ColourControl from './ColourControl.vue'
 import RulerControl from './RulerControl.vue'
+import PathControl from './PathControl.vue'
 import TextControl from './TextControl.vue'
 import VectorControl from './VectorControl.vue'
 
-const props = defineProps<{ control: Control; value: Plain; stages: [string, string][] }>()
+/** `driven`: parts of a vector that something drives. */
+const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; driven?: number[] }>()
 /** `turn` while moving, `commit` at the end of the gesture; `choose` is both at once. */
 const emit = defineEmits<{ turn: [value: Plain]; commit: []; choose: [value: Plain] }>()
 
 /** Parts of a whole are shown in per cent, all else in its own unit. */
 const isPart = computed(() => {
   const { unit, low, high } = props.control
-  return unit === 'screen' || ((unit === '' || unit.startsWith('of ')) && low === 0 && high === 1)
+  return unit === 'screen' || unit.startsWith('of ') || (unit === '' && low === 0 && high === 1)
 })
-/** The unit of three numbers that are one for each colour. */
-const COLOURS = 'red green blue'
 const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
 const unit = computed(() => (isPart.value ? '%' : (UNITS[props.control.unit] ?? props.control.unit)))
 const isVector = computed(() => props.control.type.startsWith('vec') || Array.isArray(props.value))
@@ -45,9 +46,10 @@ const fitting = computed(() => {
     :words="Object.fromEntries(stages)" @choose="emit('choose', $event)" />
   <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :value="value === null ? null : String(value)" @choose="emit('choose', $event)" />
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
+  <PathControl v-else-if="control.type === 'path'" :name="control.title" :value="value" @choose="emit('choose', $event)" />
   <VectorControl
     v-else-if="isVector" :name="control.title" :value="numbers(value)" :neutral="numbers(control.default)" :unit="unit"
-    :low="control.low ?? undefined" :high="control.high ?? undefined" :scale="isPart ? 100 : 1" :parts="control.unit === COLOURS ? ['R', 'G', 'B'] : undefined" @turn="emit('turn', $event)" @commit="emit('commit')" />
+    :low="control.low ?? undefined" :high="control.high ?? undefined" :scale="isPart ? 100 : 1" :parts="numbers(value).map((_, n) => partOf(control, n))" :driven="driven" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <RulerControl
     v-else :name="control.title" :value="Number(value ?? 0)" :neutral="Number(control.default ?? 0)" :low="fitting.low" :high="fitting.high"
     :unit="unit" :scale="isPart ? 100 : 1" :whole="control.type === 'whole'" @turn="emit('turn', $event)" @commit="emit('commit')" />

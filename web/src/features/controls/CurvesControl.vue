@@ -101,7 +101,7 @@ function straighten(): void {
 </script>
 
 <template>
-  <section class="curves" :data-control="name">
+  <section class="curves drawn" :data-control="name">
     <header>
       <h3>{{ name }}</h3>
       <span class="ways" role="radiogroup" :aria-label="`Which of the ${name.toLowerCase()}`">
@@ -127,26 +127,6 @@ function straighten(): void {
 </template>
 
 <style scoped>
-header {
-  display: flex;
-  gap: 16px;
-  align-items: baseline;
-  margin-bottom: 8px;
-}
-.ways {
-  display: flex;
-  gap: 12px;
-  flex: 1;
-}
-.way {
-  color: var(--second);
-  border-bottom: 2px solid transparent;
-}
-.way[aria-checked='true'] {
-  color: var(--ink);
-  font-weight: 650;
-  border-color: var(--ink);
-}
 .sheet {
   display: block;
   width: 100%;

@@ -11,7 +11,7 @@ const size = ref(33)
 const form = ref<'strip' | 'grid' | 'hald' | 'cube'>('strip')
 const bits = ref(16)
 const SIZES = [16, 25, 32, 33, 36, 49, 64]
-const WORDS = { strip: 'a row of slices', grid: 'a grid of slices', hald: 'Hald', 'cube file': '.cube' } as const
+const WORDS = { strip: 'a row of slices', grid: 'a grid of slices', hald: 'Hald', 'cube file': '.cube', 'clf file': 'CLF', 'cdl file': 'ASC CDL' } as const
 
 const facts = computed(() => props.asset?.lookup ?? null)
 const found = computed(() => props.lookup?.layout ?? facts.value?.found ?? null)
@@ -37,7 +37,7 @@ function chosen(event: Event): void {
 
 <template>
   <div class="lookup">
-    <input ref="chooser" type="file" hidden accept=".cube,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp,.gif" @change="chosen" />
+    <input ref="chooser" type="file" hidden accept=".cube,.clf,.cdl,.cc,.ccc,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp,.gif" @change="chosen" />
     <template v-if="lookup && asset && facts">
       <svg class="cloud" viewBox="0 0 104 112" role="img" aria-label="The lookup's colours">
         <circle v-for="(dot, n) in dots" :key="n" :cx="dot.x" :cy="dot.y" r="2.6" :fill="dot.colour" />
@@ -66,7 +66,7 @@ function chosen(event: Event): void {
         </span>
         <span class="acts">
           <button class="word" @click="chooser?.click()">Replace</button>
-          <button class="word" @click="emit('remove')">Take out</button>
+          <button class="word" @click="emit('remove')">Remove</button>
           <a class="word" :href="`/api/assets/${lookup.asset}/file`" :download="asset.name">Download</a>
         </span>
       </div>
@@ -76,7 +76,7 @@ function chosen(event: Event): void {
         Drop a graded lookup here, or
         <button class="act" @click="chooser?.click()">Choose a file</button>
       </p>
-      <p class="second">A .cube file, or a lookup picture: a row of slices, a grid of slices, or Hald. Best as PNG.</p>
+      <p class="second">A .cube, CLF or CDL file, or a lookup picture: a row of slices, a grid of slices, or Hald. Best as PNG.</p>
       <h3>None graded yet? Take a neutral one, grade it in any picture editor, drop it here</h3>
       <p class="neutral">
         <select v-model.number="size" class="field figure" aria-label="Steps">

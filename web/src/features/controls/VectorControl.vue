@@ -1,11 +1,11 @@
-<!-- Two to four numbers on one line: drag one sideways, arrow keys, or type a number or small sum. -->
+<!-- Two to four numbers on one line: drag one sideways, arrow keys, or type a number or small sum. Those that something drives wait. -->
 <script setup lang="ts">
 import { ref } from 'vue'
 import { sum } from '../../document/layers'
 
 const props = withDefaults(
-  defineProps<{ name: string; value: number[]; neutral: number[]; low?: number; high?: number; unit?: string; scale?: number; parts?: string[] }>(),
-  { low: -Infinity, high: Infinity, unit: '', scale: 1, parts: () => ['x', 'y', 'z', 'w'] },
+  defineProps<{ name: string; value: number[]; neutral: number[]; low?: number; high?: number; unit?: string; scale?: number; parts?: string[]; driven?: number[] }>(),
+  { low: -Infinity, high: Infinity, unit: '', scale: 1, parts: () => ['x', 'y', 'z', 'w'], driven: () => [] },
 )
 const emit = defineEmits<{ turn: [value: number[]]; commit: [] }>()
 
@@ -69,7 +69,7 @@ function reset(): void {
       <label v-for="(_, part) in value" :key="part" class="figure">
         <span class="part">{{ parts[part] }}</span>
         <input
-          class="field" :value="shown(part)" :aria-label="`${name} ${parts[part]}${unit ? ` in ${unit}` : ''}`" inputmode="decimal"
+          class="field" :value="driven.includes(part) ? 'driven' : shown(part)" :disabled="driven.includes(part)" :aria-label="`${name} ${parts[part]}${unit ? ` in ${unit}` : ''}`" inputmode="decimal"
           spellcheck="false" title="Drag sideways, or type" @change="typed($event, part)" @pointerdown="grab($event, part)"
           @pointermove="follow" @pointerup="release" @pointercancel="release" @keydown="key($event, part)"
           @keyup="/^Arrow/.test($event.key) && emit('commit')" />

@@ -14,11 +14,12 @@ import { BLEND_GROUPS, driven, lookupOf, OPACITY, valueOf } from '../../document
 import ChoiceControl from '../controls/ChoiceControl.vue'
 import DrivenLine from './DrivenLine.vue'
 import CurvesControl from '../controls/CurvesControl.vue'
-import HuesControl from '../controls/HuesControl.vue'
+import HueCurves from '../controls/HueCurves.vue'
 import JudgingAids from './JudgingAids.vue'
 import LooksBeside from './LooksBeside.vue'
 import LookupCard from '../controls/LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
+import { useEyes } from '../picture/useEyes'
 
 const props = defineProps<{
   layer: Layer
@@ -56,6 +57,7 @@ const shown = computed(() => {
   )
 })
 const drawn = computed(() => controls(props.layer).filter((one) => catalogue.value?.types[one.type]?.large && one.type !== 'lookup'))
+const { sitting, tile } = useEyes()
 const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
 const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
 const cost = shallowRef<Cost | null>(null)
@@ -204,14 +206,14 @@ function tabKey(event: KeyboardEvent): void {
         <div class="rulers">
           <DrivenLine
             v-for="control in shown" :key="control.name" :control="control" :value="valueOf(layer.values, control)" :stages="stages"
-            :drive="layer.drives[control.name] ?? null" @drive="emit('set', ...driven(layer, control.name, control.title, $event))"
-            @turn-drive="(name, value) => emit('turn', `${DRIVE}${control.name}:${name}`, value)"
+            :drives="layer.drives" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+            @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
             @choose="choose(control, $event)" />
           <DrivenLine
-            v-if="catalogue" :control="catalogue.opacity" :value="layer.opacity" :stages="stages" :drive="layer.drives[OPACITY] ?? null"
-            @drive="emit('set', ...driven(layer, OPACITY, 'Opacity', $event))"
-            @turn-drive="(name, value) => emit('turn', `${DRIVE}${OPACITY}:${name}`, value)"
+            v-if="catalogue" :control="catalogue.opacity" :value="layer.opacity" :stages="stages" :drives="layer.drives"
+            @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+            @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', OPACITY, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
           <ChoiceControl
             v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
@@ -223,7 +225,7 @@ function tabKey(event: KeyboardEvent): void {
           <div class="settings">
             <button
               v-for="(one, n) in settings" :key="one.name" class="setting" :aria-pressed="stands(one.values)" @click="start(one.name, one.values)">
-              <img :src="`/api/layers/${layer.kind}/icon?setting=${n}`" alt="" width="64" height="64" loading="lazy" /><span>{{ one.name }}</span>
+              <img :src="`/api/layers/${layer.kind}/icon?setting=${n}&who=${sitting.who}&light=${sitting.light}`" alt="" width="64" height="64" loading="lazy" /><span>{{ one.name }}</span>
             </button>
           </div>
         </template>
@@ -235,8 +237,9 @@ function tabKey(event: KeyboardEvent): void {
           <CurvesControl
             v-if="control.type === 'curves'" :name="control.title" :value="valueOf(layer.values, control)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
-          <HuesControl
-            v-else :name="control.title" :value="valueOf(layer.values, control)"
+          <HueCurves
+            v-else :name="control.title" :value="valueOf(layer.values, control)" :tones="reading?.tones.map((tone) => tone.before) ?? []"
+            :under="() => tile(stages.at(-1)?.[0] ?? 'camera')"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
         </template>
         <JudgingAids v-if="reading" :reading="reading" />
@@ -302,6 +305,19 @@ function tabKey(event: KeyboardEvent): void {
   display: grid;
   grid-template-columns: minmax(0, 380px) minmax(0, 412px);
   gap: 24px 28px;
+}
+/* A wide desk gives its room to the rulers, and lays what helps to judge two abreast. */
+@container (min-width: 1060px) {
+  .columns {
+    grid-template-columns: minmax(0, 520px) minmax(0, 1fr);
+    gap: 24px 44px;
+  }
+  .aside {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(340px, 1fr));
+    gap: 26px 36px;
+    align-items: start;
+  }
 }
 @container (max-width: 720px) {
   .columns {

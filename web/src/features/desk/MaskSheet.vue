@@ -49,8 +49,8 @@ function put(control: string, value: Plain): void {
       <div>
         <DrivenLine
           v-for="control in kind.controls" :key="control.name" :control="control" :value="valueOf(layer.mask.values, control)" :stages="stages"
-          :drive="layer.drives[MASK + control.name] ?? null" @drive="emit('set', ...driven(layer, MASK + control.name, control.title, $event))"
-          @turn-drive="(name, value) => emit('turn', `${DRIVE}${MASK}${control.name}:${name}`, value)"
+          :drives="layer.drives" :before="MASK" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+          @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
           @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
           @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
         <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> Lay the mask over the picture</label>

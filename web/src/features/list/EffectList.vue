@@ -1,31 +1,61 @@
-<!-- All effects, hung as live prints on a neutral wall. -->
+<!-- All effects, hung as prints on a neutral wall: the one that is pointed at moves. -->
 <script setup lang="ts">
-import { nextTick, onMounted, ref, shallowRef } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
-import type { EffectState } from '../../api/types'
-import LivePicture from '../picture/LivePicture.vue'
+import type { DeletedEffect, EffectState } from '../../api/types'
 import { useKeys } from '../workbench/useKeys'
 import { useMessages } from '../messages/useMessages'
 import { useStream } from '../../stream/useStream'
+import { give } from '../../api/files'
+import DeletedEffects from './DeletedEffects.vue'
+import EffectPrint from './EffectPrint.vue'
+import { ORDERS, found, sorted, type Order } from './finding'
 
 const router = useRouter()
 const stream = useStream()
 const { say, complain } = useMessages()
 const effects = shallowRef<EffectState[] | null>(null)
-const naming = ref<string | null>(null)
+const deleted = shallowRef<DeletedEffect[]>([])
+const bin = ref(false)
+const words = ref('')
+const order = ref<Order>('changed')
+const chosen = ref(new Set<string>())
 const over = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
+const finder = ref<HTMLInputElement | null>(null)
+
+const shown = computed(() => sorted(found(effects.value ?? [], words.value), order.value))
+const taken = computed(() => shown.value.filter((one) => chosen.value.has(one.id)))
 
 async function refresh(): Promise<void> {
   try {
-    effects.value = await api.effects()
-    stream.gallery(effects.value.map((one) => one.id))
+    ;[effects.value, deleted.value] = await Promise.all([api.effects(), api.deleted()])
+    chosen.value = new Set(effects.value.filter((one) => chosen.value.has(one.id)).map((one) => one.id))
+    if (!deleted.value.length) bin.value = false
+    point(null)
   } catch (error) {
     complain(error)
   }
 }
 onMounted(refresh)
+
+/** Prints that have no picture yet get one; else only the one that is pointed at is drawn on. */
+let pointed: string | null = null
+let drawn: string[] = []
+function point(id: string | null): void {
+  pointed = id
+  const bare = (effects.value ?? []).filter((one) => !stream.tiles.has(one.id)).map((one) => one.id)
+  // One that can give no picture stays bare for ever, and keeps no other from moving.
+  const wanted = [...new Set([...bare, ...(id ? [id] : [])])]
+  if (wanted.join() === drawn.join()) return
+  drawn = wanted
+  stream.gallery(wanted)
+}
+watch(
+  () => stream.tiles.size,
+  () => point(pointed),
+)
 
 async function create(): Promise<void> {
   try {
@@ -38,11 +68,12 @@ async function create(): Promise<void> {
 async function act(work: Promise<unknown>): Promise<boolean> {
   try {
     await work
-    await refresh()
     return true
   } catch (error) {
     complain(error)
     return false
+  } finally {
+    await refresh()
   }
 }
 
@@ -61,102 +92,96 @@ async function open(files: FileList | null | undefined): Promise<void> {
   else await refresh()
 }
 
-async function remove(one: EffectState): Promise<void> {
-  if (!(await act(api.remove(one.id)))) return
-  say(`Deleted ${one.effect.name}.`, { label: 'Bring it back', run: () => void act(api.restore(one.id)) })
+function each(of: EffectState[], work: (id: string) => Promise<unknown>): Promise<unknown> {
+  // One after the other: each takes the database's write lock.
+  return of.reduce<Promise<unknown>>((before, one) => before.then(() => work(one.id)), Promise.resolve())
 }
 
-async function rename(id: string): Promise<void> {
-  naming.value = id
+async function remove(of: EffectState[]): Promise<void> {
+  if (!(await act(each(of, api.remove)))) return
+  const what = of.length === 1 ? of[0]?.effect.name : `${of.length} effects`
+  say(`Deleted ${what}.`, { label: of.length === 1 ? 'Bring it back' : 'Bring them back', run: () => void act(each(of, api.restore)) })
+}
+
+async function publish(of: EffectState[]): Promise<void> {
+  if (await act(each(of, api.publish))) say(`Published ${of.length === 1 ? of[0]?.effect.name : `${of.length} effects`}; they are in the showcase.`)
+}
+
+async function exportAll(of: EffectState[]): Promise<void> {
+  try {
+    await each(of, (id) => give(id, 'package'))
+  } catch (error) {
+    complain(error)
+  }
+}
+
+function choose(id: string): void {
+  const next = new Set(chosen.value)
+  if (!next.delete(id)) next.add(id)
+  chosen.value = next
+}
+
+async function find(): Promise<void> {
+  bin.value = false
   await nextTick()
-  document.querySelector<HTMLInputElement>('.print .field')?.select()
+  finder.value?.focus()
 }
 
-async function named(one: EffectState, event: Event): Promise<void> {
-  if (naming.value !== one.id) return
-  naming.value = null
-  const name = (event.target as HTMLInputElement).value.trim()
-  if (name && name !== one.effect.name) await act(api.rename(one.id, name))
-}
-
-const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
-
-useKeys({ n: () => void create() })
+useKeys({ n: () => void create(), f: () => void find(), escape: () => (chosen.value = new Set()), 'ctrl+a': () => (chosen.value = new Set(shown.value.map((one) => one.id))) })
 </script>
 
 <template>
   <main class="wall-page" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="open($event.dataTransfer?.files)">
     <header>
       <h1>Sun Glaze</h1>
-      <span class="second">effects for the festival's visitors</span>
-      <span class="gap" />
-      <span v-if="over" role="status">Drop an effect here: a package (.glaze) or a document (.json)</span>
+      <template v-if="taken.length">
+        <span role="status">{{ taken.length === 1 ? taken[0]?.effect.name : `${taken.length} effects` }} chosen</span>
+        <button class="word" @click="act(each(taken, api.duplicate))">Duplicate</button>
+        <button class="word" @click="exportAll(taken)">Export</button>
+        <button class="word" @click="publish(taken)">Publish</button>
+        <button class="word" @click="remove(taken)">Delete</button>
+        <button class="word" title="Escape" @click="chosen = new Set()">None</button>
+        <span class="gap" />
+      </template>
+      <template v-else>
+        <span class="second">{{ over ? '' : 'effects for the festival’s visitors' }}</span>
+        <span v-if="over" role="status">Drop an effect here: a package (.glaze) or a document (.json)</span>
+        <span class="gap" />
+        <input ref="finder" v-model="words" class="field find" type="search" placeholder="Find an effect" aria-label="Find an effect" title="F" @keydown.esc="words = ''" />
+        <select v-model="order" class="field" aria-label="Order of the effects">
+          <option v-for="(title, key) in ORDERS" :key="key" :value="key">{{ title }}</option>
+        </select>
+        <button v-if="deleted.length" class="word" :aria-pressed="bin" @click="bin = !bin">{{ bin ? 'All effects' : `Deleted (${deleted.length})` }}</button>
+        <router-link class="word" to="/showcase">Showcase</router-link>
+      </template>
       <input ref="chooser" type="file" hidden multiple accept=".glaze,.json" @change="open(($event.target as HTMLInputElement).files)" />
       <button class="word" @click="chooser?.click()">Open a file …</button>
-      <router-link class="word" to="/showcase">Showcase</router-link>
       <button class="act main" title="N" @click="create">New effect</button>
     </header>
-    <section class="surround wall" aria-label="Effects">
+    <DeletedEffects v-if="bin" :deleted="deleted" @restore="act(api.restore($event))" />
+    <section v-else class="surround wall" aria-label="Effects">
       <p v-if="effects === null" role="status">Opening the effects …</p>
       <div v-else-if="!effects.length" class="none">
         <p>No effects yet.</p>
         <button class="act" @click="create">Make the first one</button>
       </div>
-      <article v-for="one in effects ?? []" :key="one.id" class="print" :data-effect="one.id">
-        <router-link :to="`/effects/${one.id}`" class="open" :aria-label="`Open ${one.effect.name}`">
-          <LivePicture class="face" :canvas="stream.tiles.get(one.id)" :alt="`The camera through ${one.effect.name}`" />
-        </router-link>
-        <input
-          v-if="naming === one.id" class="field" :value="one.effect.name" maxlength="80" aria-label="Name of the effect"
-          @keydown.enter="named(one, $event)" @keydown.esc="naming = null" @blur="named(one, $event)" />
-        <router-link v-else :to="`/effects/${one.id}`" class="title">{{ one.effect.name }}</router-link>
-        <p class="light">
-          {{ one.effect.layers.map((layer) => layer.name).join(', ') || 'No layers yet' }}
-        </p>
-        <p v-if="one.problems?.length" class="light faulty" :title="one.problems.join('\n')">
-          Not all of it is read: {{ one.problems[0] }}
-          <a class="word" :href="`/api/effects/${one.id}/document`" :download="`${one.effect.name}.json`">Download it</a>
-        </p>
-        <p class="light">{{ when.format(new Date(one.changed)) }}</p>
-        <p class="acts">
-          <button class="word" @click="rename(one.id)">Rename</button>
-          <button class="word" @click="act(api.duplicate(one.id))">Duplicate</button>
-          <button class="word" @click="remove(one)">Delete</button>
-        </p>
-      </article>
+      <p v-else-if="!shown.length" class="none" role="status">No effect is called so, and none has such a layer.</p>
+      <EffectPrint
+        v-for="one in shown" :key="one.id" :state="one" :canvas="stream.tiles.get(one.id)" :chosen="chosen.has(one.id)" :choosing="chosen.size > 0"
+        @choose="choose(one.id)" @point="point" @rename="act(api.rename(one.id, $event))" @duplicate="act(api.duplicate(one.id))"
+        @publish="publish([one])" @remove="remove([one])" />
     </section>
   </main>
 </template>
 
 <style scoped>
 .wall {
-  grid-template-columns: repeat(auto-fill, 216px);
+  grid-template-columns: repeat(auto-fill, 150px);
+  gap: 26px;
+  padding: 28px 36px 40px;
 }
-.print {
-  display: flex;
-  flex-direction: column;
-  gap: 2px;
-}
-.face {
-  width: 216px;
-  height: 384px;
-}
-.open {
-  display: block;
-  margin-bottom: 10px;
-}
-.print .field {
-  font-size: 17px;
-  font-weight: 650;
-  border-color: #fff;
-}
-.light {
-  color: #fff;
-  font-size: 13px;
-}
-.faulty {
-  padding-left: 8px;
-  border-left: 3px solid #fff;
+.find {
+  width: 190px;
 }
 .none {
   grid-column: 1 / -1;

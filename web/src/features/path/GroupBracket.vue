@@ -1,7 +1,8 @@
 <!-- The bracket above layers that stand in a group: its name, one switch for all, and folding them to one tile. -->
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { ref } from 'vue'
 import type { LayerGroup } from '../../api/types'
+import NameField from '../controls/NameField.vue'
 
 const props = defineProps<{ group: LayerGroup; folded: boolean }>()
 const emit = defineEmits<{
@@ -12,29 +13,15 @@ const emit = defineEmits<{
 }>()
 
 const naming = ref(false)
-const field = ref<HTMLInputElement | null>(null)
 
 function turn(): void {
   emit('change', `Switch ${props.group.name} ${props.group.on ? 'off' : 'on'}`, { on: !props.group.on })
 }
 
-async function rename(): Promise<void> {
-  naming.value = true
-  await nextTick()
-  field.value?.select()
-}
-
-function named(event: Event): void {
-  if (!naming.value) return
-  naming.value = false
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
-  if (name && name !== props.group.name) emit('change', `Rename ${props.group.name} to ${name}`, { name })
-}
-
 function key(event: KeyboardEvent): void {
   const acts: Record<string, (() => void) | undefined> = {
     o: turn,
-    n: () => void rename(),
+    n: () => (naming.value = true),
     delete: () => emit('dissolve'),
     arrowleft: event.shiftKey ? () => emit('move', -1) : undefined,
     arrowright: event.shiftKey ? () => emit('move', 1) : undefined,
@@ -50,12 +37,12 @@ function key(event: KeyboardEvent): void {
 <template>
   <div class="bracket" :class="{ off: !group.on }" :data-group="group.id">
     <button class="switch" :aria-pressed="group.on" :aria-label="`${group.on ? 'Switch off' : 'Switch on'} ${group.name}`" @click="turn" />
-    <input
-      v-if="naming" ref="field" class="field naming" :value="group.name" maxlength="80" aria-label="Name of the group"
-      @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
+    <NameField
+      v-if="naming" class="naming" :name="group.name" aria-label="Name of the group" @close="naming = false"
+      @named="emit('change', `Rename ${group.name} to ${$event}`, { name: $event })" />
     <button
       v-else class="title" :aria-expanded="!folded" title="Click folds it. O switches, N or a double click renames, Shift with an arrow key moves it, Delete dissolves it."
-      @click="emit('fold')" @dblclick="rename" @keydown="key">
+      @click="emit('fold')" @dblclick="naming = true" @keydown="key">
       {{ group.name }}
     </button>
   </div>

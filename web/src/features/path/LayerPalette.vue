@@ -14,7 +14,7 @@ const sheet = ref<HTMLElement | null>(null)
 const groups = computed(() => {
   const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean)
   const found = props.kinds.filter((kind) => {
-    const text = `${kind.name} ${kind.help} ${kind.family}`.toLowerCase()
+    const text = `${kind.name} ${kind.help} ${kind.family} ${kind.also.join(' ')}`.toLowerCase()
     return words.every((word) => text.includes(word))
   })
   const names = [...FAMILIES, ...new Set(found.map((kind) => kind.family))].filter((name, n, all) => all.indexOf(name) === n)
@@ -28,11 +28,16 @@ onMounted(async () => {
 
 const own = computed(() => 'own empty recipe nodes wires'.includes(wanted.value.toLowerCase().trim()))
 
-/** What Enter takes: what is called just that, else what begins so, else the first that is shown. */
+/** What Enter takes: what is called just that, by others too, else what begins so, else the first that is shown. */
 function first(): void {
   const all = groups.value.flatMap((group) => group.kinds)
   const words = wanted.value.trim().toLowerCase()
-  const kind = all.find((one) => one.name.toLowerCase() === words) ?? all.find((one) => one.name.toLowerCase().startsWith(words)) ?? all[0]
+  const called = (one: LayerKind) => [one.name, ...one.also].map((name) => name.toLowerCase())
+  const kind =
+    all.find((one) => one.name.toLowerCase() === words) ??
+    all.find((one) => called(one).includes(words)) ??
+    all.find((one) => one.name.toLowerCase().startsWith(words)) ??
+    all[0]
   if (kind) emit('add', kind)
   else if (own.value) emit('add', null)
 }
@@ -59,7 +64,7 @@ function key(event: KeyboardEvent): void {
     <div class="groups" role="menu" aria-label="Layers">
       <section v-for="group in groups" :key="group.name" role="group" :aria-label="group.name">
         <h3 aria-hidden="true">{{ group.name }}</h3>
-        <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="kind.help" @click="emit('add', kind)">
+        <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="[kind.help, kind.also.length ? `also called ${kind.also.join(', ')}` : ''].filter(Boolean).join('; ')" @click="emit('add', kind)">
           <img :src="`/api/layers/${kind.kind}/icon`" alt="" width="34" height="34" loading="lazy" />
           <span>{{ kind.name }}</span>
         </button>

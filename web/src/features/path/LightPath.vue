@@ -5,6 +5,7 @@ import type { Layer, LayerGroup, LayerKind } from '../../api/types'
 import type { Screen } from '../picture/useLooking'
 import { runs, shows } from '../../document/groups'
 import GroupBracket from './GroupBracket.vue'
+import NameField from '../controls/NameField.vue'
 import LayerPalette from './LayerPalette.vue'
 import LivePicture from '../picture/LivePicture.vue'
 
@@ -81,17 +82,12 @@ function group(id: string): void {
   marked.clear()
 }
 
-async function rename(id: string): Promise<void> {
+function rename(id: string): void {
   naming.value = id
-  await nextTick()
-  path.value?.querySelector<HTMLInputElement>('.naming')?.select()
 }
 
-async function named(event: Event, id: string): Promise<void> {
-  if (naming.value !== id) return
+async function named(id: string): Promise<void> {
   naming.value = null
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
-  if (name) emit('rename', id, name)
   await nextTick()
   focus(id)
 }
@@ -214,9 +210,9 @@ defineExpose({ add: choose, rename, group })
           <button
             class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
             :title="layer.on ? 'Switch off' : 'Switch on'" @click="switched(layer.id)" />
-          <input
-            v-if="naming === layer.id" class="field naming" :value="layer.name" maxlength="80" aria-label="Name of the layer"
-            @pointerdown.stop @keydown.enter="named($event, layer.id)" @keydown.esc="naming = null" @blur="named($event, layer.id)" />
+          <NameField
+            v-if="naming === layer.id" class="naming" :name="layer.name" aria-label="Name of the layer" @pointerdown.stop
+            @named="emit('rename', layer.id, $event)" @close="named(layer.id)" />
           <span v-else class="name" :class="{ bad: troubled === layer.id }" @click="emit('open', layer.id)" @dblclick="rename(layer.id)">{{ layer.name }}</span>
           <span v-if="layer.id === solo" class="solo">only this</span>
           <span v-if="layer.id === open" class="tab" aria-hidden="true" />
@@ -306,10 +302,18 @@ defineExpose({ add: choose, rename, group })
 }
 .name {
   margin-top: 5px;
+  /* Over the tab of the open tile where it takes two lines. */
+  position: relative;
+  z-index: 1;
+  display: -webkit-box;
+  width: max-content;
   max-width: 104px;
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  line-height: 1.2;
+  text-align: center;
+  overflow-wrap: anywhere;
   font-size: 13px;
   cursor: default;
 }

@@ -11,8 +11,10 @@ import type { Real } from '../cast/useRealCamera'
 import type { Sittings } from '../cast/useSitting'
 import type { Stream } from '../../stream/useStream'
 import type { Tracking } from '../cast/useTracking'
+import type { Handles } from '../handles/useHandles'
 import BesidePicture from './BesidePicture.vue'
 import CastPicker from '../cast/CastPicker.vue'
+import HandleSheet from '../handles/HandleSheet.vue'
 import PictureFrame from './PictureFrame.vue'
 
 const props = defineProps<{
@@ -29,6 +31,7 @@ const props = defineProps<{
   besideWho: string | null
   faces: Faces
   tracking: Tracking
+  handles: Handles
   note: string
 }>()
 const emit = defineEmits<{ picture: [file: File]; standIn: []; endBeside: []; besideWho: [who: string | null] }>()
@@ -94,7 +97,11 @@ defineExpose({
       </select>
     </div>
     <div class="stage" :class="{ two: beside }">
-      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :faces="faces" :name="name" />
+      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :faces="faces" :name="name" @tap="handles.openAt">
+        <template #default="{ zoom, pan, away }">
+          <HandleSheet v-if="handles.shown.value.length" :handles="handles" :zoom="zoom" :pan="pan" :away="away" :short="short" />
+        </template>
+      </PictureFrame>
       <BesidePicture v-if="beside" ref="next" :sitting="beside.sitting" :effect="beside.effect" :name="beside.name" :playing="playing" :frame="stream.status.frame" :screen="screen" />
     </div>
     <div class="sides">
@@ -146,6 +153,10 @@ defineExpose({
       <button class="word" :aria-pressed="probing" title="Values where you point, before and after (I)" @click="probing = !probing">Probe</button>
       <button class="word" :aria-pressed="clipping" title="Mark what is cut off: red above, blue below (C)" @click="clipping = !clipping">Clip</button>
       <button class="word" :aria-pressed="faces.on.value" title="The points of faces: the cast's own, or what trackers see (Q)" @click="faces.toggle">Face</button>
+      <button
+        v-if="handles.there.value.length" class="word" :aria-pressed="handles.on.value" title="What is placed, on the picture (Shift H)" @click="handles.toggle">
+Handles
+</button>
       <button class="word" title="Zoom to the pixels (Z, or the wheel)" @click="frame?.nextZoom()">Zoom{{ zoomed }}</button>
       <span class="gap" />
       <span class="ways" role="group" aria-label="Rendered by" :title="source">

@@ -9,16 +9,21 @@ import type { Stream } from '../../stream/useStream'
 import FaceMarks from './FaceMarks.vue'
 
 const props = defineProps<{ stream: Stream; gpu: Gpu; looking: Looking; faces: Faces; name: string }>()
+/** `tap`: a click on a place of the picture (u, v) that meant nothing else. */
+const emit = defineEmits<{ tap: [place: [number, number]] }>()
 const { bare, wipe, probing, scope, region } = props.looking
 const { picking, answer } = usePicker()
 
 const ZOOMS = [1, 2, 4, 8, 16]
+/** CSS pixels by which a hand may move and still have clicked. */
+const STILL = 4
 const frame = ref<HTMLElement | null>(null)
 const zoom = ref(1)
 const pan = ref<[number, number]>([0.5, 0.5])
 let wiping = false
 let dragging: { x: number; y: number; pan: [number, number] } | null = null
 let drawing: [number, number] | null = null
+let pressed: { x: number; y: number } | null = null
 
 const shape = computed(() => props.stream.status.width / props.stream.status.height)
 const moved = computed(() => {
@@ -81,6 +86,7 @@ async function down(event: PointerEvent): Promise<void> {
     return
   }
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  pressed = event.shiftKey ? null : { x: event.clientX, y: event.clientY }
   if (scope.value && event.shiftKey) drawing = place(event)
   else if (zoom.value > 1) dragging = { x: event.clientX, y: event.clientY, pan: pan.value }
 }
@@ -105,7 +111,8 @@ function up(event: PointerEvent): void {
     const [x, y] = place(event)
     if (Math.abs(x - drawing[0]) < 0.02 && Math.abs(y - drawing[1]) < 0.02) region.value = props.looking.WHOLE
   }
-  drawing = dragging = null
+  if (pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < STILL) emit('tap', place(event))
+  drawing = dragging = pressed = null
 }
 
 /** The shown picture's colour at a place: a paused picture's is true, a moving one's as its JPEG has it. */
@@ -140,6 +147,7 @@ defineExpose({ nextZoom, zoom })
         <FaceMarks v-if="faces.on.value" :faces="faces.faces.value" :width="stream.status.width" :height="stream.status.height" />
         <i v-if="framed" class="region" :style="framed" />
       </div>
+      <slot :zoom="zoom" :pan="pan" :away="picking" />
       <p v-if="!stream.status.seen" class="waiting">Starting the picture …</p>
       <div
         v-if="wipe !== null" class="wipe" role="slider" tabindex="0" aria-label="Wipe between bare and effect"

@@ -9,6 +9,8 @@ export interface Eyes {
   sitting: Ref<Sitting>
   screen: Ref<Screen>
   frame: () => number
+  /** The picture after a layer, or of the camera, small. */
+  tile: (stage: string) => HTMLCanvasElement | null
 }
 
 const KEY: InjectionKey<Eyes> = Symbol('eyes')

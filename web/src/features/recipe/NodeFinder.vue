@@ -6,6 +6,8 @@ export interface Find {
   family: string
   help: string
   icon?: string
+  /** Found by its name alone, not offered before something is typed. */
+  typed?: boolean
 }
 </script>
 
@@ -32,7 +34,9 @@ const found = computed(() => {
     return parts.every((part) => `${title} ${one.family} ${one.help.toLowerCase()}`.includes(part)) ? 2 : 3
   }
   return props.items
-    .map((one) => ({ one, rank: text ? rank(one) : 0 }))
+    .filter((one) => text || !one.typed)
+    // A node comes before a choice of the same name.
+    .map((one) => ({ one, rank: text ? rank(one) + (one.typed ? 0.5 : 0) : 0 }))
     .filter((entry) => entry.rank < 3)
     .sort((a, b) => a.rank - b.rank)
     .slice(0, MOST)

@@ -65,7 +65,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         </template>
         <p v-else class="wired">
           <span>{{ line.port.title }}</span><span>what lies here</span>
-          <button v-if="inGroup && line.exposable" class="word" @click="emit('expose', line.end)">Give from outside</button>
+          <button v-if="inGroup && line.exposable" class="word" @click="emit('expose', line.end)">Make it an input of the group</button>
         </p>
       </div>
       <p v-if="node.kind.startsWith(GROUP)" class="acts">

@@ -4,6 +4,7 @@ import '@vue-flow/core/dist/style.css'
 import { useVueFlow, VueFlow, type Connection, type EdgeMouseEvent, type NodeDragEvent } from '@vue-flow/core'
 import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
+import { save } from '../../api/files'
 import type { Layer, Recipe } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { usePreviews } from '../desk/usePreviews'
@@ -11,6 +12,7 @@ import type { RecipeWork } from './useRecipe'
 import { useSlips } from './useSlips'
 import { ends, GROUP, RESULT, within, type Ports } from '../../document/recipes'
 import { tidied } from '../../document/tidy'
+import { chosenOf, finds, free, inOrder } from './finding'
 import NodeFinder, { type Find } from './NodeFinder.vue'
 import NodeSettings from './NodeSettings.vue'
 import RecipeWire from './RecipeWire.vue'
@@ -94,21 +96,14 @@ function openFinder(where: { x: number; y: number } | null, from: { end: string;
     if (!entry) continue
     if (given && !props.ports.entrance(entry, given)) continue
     if (asked && !entry.outputs.some((port) => props.ports.converts(port.type, asked))) continue
-    items.push({ id: kind.kind, title: kind.title, family: kind.family, help: kind.help, icon: `/api/nodes/${kind.kind}/icon` })
+    items.push(...finds(entry))
   }
   for (const [key, group] of Object.entries(all.groups)) items.push({ id: GROUP + key, title: group.name, family: 'group', help: group.help })
+  const gives = node.value ? props.ports.outputs(all, node.value)[0]?.type : undefined
   const heading = given ? 'Wire it to' : asked ? 'Give it from' : wire.value ? 'Put into the wire' : 'Find a node'
   const x = Math.max(8, Math.min(point.x - box.left, box.width - 316))
   const y = Math.max(8, Math.min(point.y - box.top, box.height - 330))
-  finder.value = { x, y, at, from, heading, items }
-}
-
-/** A place with nothing on it: right of the chosen slip, else where it was asked for, and down from there. */
-function free(all: Recipe, chosenAt: [number, number] | undefined, asked: [number, number]): [number, number] {
-  const [x, start] = chosenAt ? [chosenAt[0] + 230, chosenAt[1]] : asked
-  let y = start
-  while (all.nodes.some((one) => Math.abs(one.at[0] - x) < 190 && Math.abs(one.at[1] - y) < 130)) y += 140
-  return [x, y]
+  finder.value = { x, y, at, from, heading, items: from ? items : inOrder(items, props.ports, gives) }
 }
 
 /** Inputs of nodes that are there already, which a wire of a type may lead to. */
@@ -130,7 +125,10 @@ function found(id: string): void {
   if (!now) return
   closeFinder()
   if (id.startsWith('> ') && now.from) props.work.connect(now.from.end, id.slice(2))
-  else props.work.add(id, now.at, now.from)
+  else {
+    const [kind, set] = chosenOf(id)
+    props.work.add(kind, now.at, now.from, set)
+  }
 }
 function closeFinder(): void {
   finder.value = null
@@ -166,24 +164,17 @@ async function importFile(event: Event): Promise<void> {
   }
 }
 
-function save(name: string, text: string, type: string): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([text], { type }))
-  link.download = name
-  link.click()
-  URL.revokeObjectURL(link.href)
-}
 async function exportFile(form: 'json' | 'mtlx'): Promise<void> {
   const all = props.work.root.value
   if (!all) return
   const name = props.layer.name.toLowerCase().replace(/[^a-z0-9]+/g, '-')
   if (form === 'json') {
-    save(`${name}.recipe.json`, JSON.stringify({ ...all, name: props.layer.name }, null, 2), 'application/json')
+    save(`${name}.recipe.json`, new Blob([JSON.stringify({ ...all, name: props.layer.name }, null, 2)], { type: 'application/json' }))
     return
   }
   try {
     const written = await api.materialx(all)
-    save(`${name}.mtlx`, written.text, 'application/xml')
+    save(`${name}.mtlx`, new Blob([written.text], { type: 'application/xml' }))
     if (written.notes.length) say(`Saved as MaterialX, which has no such nodes as: ${written.notes.join(', ')}.`)
   } catch (error) {
     complain(error)

@@ -83,7 +83,7 @@ const swatch = computed(() => {
 .slip {
   position: relative;
   min-width: 112px;
-  max-width: 204px;
+  max-width: 260px;
   padding: 6px 0 8px;
   background: #fffdf8;
   border: 1px solid #b9b2a2;
@@ -139,7 +139,7 @@ header {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-  max-width: 76px;
+  max-width: 110px;
 }
 .given {
   font-family: var(--words);

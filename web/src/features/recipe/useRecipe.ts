@@ -4,7 +4,7 @@
  */
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api } from '../../api/client'
-import type { Effect, Layer, Plain, Recipe } from '../../api/types'
+import type { Effect, Layer, Plain, Recipe, RecipeNode } from '../../api/types'
 import { fitToControls, OWN } from '../../document/layers'
 import {
   addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
@@ -97,7 +97,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       wire.value = null
     },
     /** Place a node; from a wire that was dropped, wired to it; on a chosen wire, put into it. */
-    add(kind: string, at: [number, number], dropped: { end: string; isSource: boolean } | null): void {
+    add(kind: string, at: [number, number], dropped: { end: string; isSource: boolean } | null, set: RecipeNode['set'] = {}): void {
       const entry = ports.value?.kind({ id: '', kind, name: '', set: {}, at, comment: '' })
       let made = ''
       change(`add ${entry?.title ?? 'a group'}`, (draft) => {
@@ -106,10 +106,12 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
           const put = insertOn(draft, ports.value, wire.value, entry)
           if (put) {
             made = put.id
+            Object.assign(put.set, set)
             return
           }
         }
         const fresh = addNode(draft, kind, at)
+        Object.assign(fresh.set, set)
         made = fresh.id
         const inputs = ports.value.inputs(draft, fresh)
         const outputs = ports.value.outputs(draft, fresh)

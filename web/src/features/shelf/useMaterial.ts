@@ -14,6 +14,7 @@ const CLIP = /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i
 /** Layers that a picture can be dropped into, and which control takes it. */
 const TAKES_A_PICTURE: Record<string, string> = {
   picture: 'picture',
+  'pinned-picture': 'picture',
   'cut-out': 'picture',
   'two-picture-exposure': 'photo',
   displace: 'picture',

@@ -14,7 +14,12 @@ const share = computed(() => (props.made ? Math.min(1, props.made.weight / BUDGE
 const { complain } = useMessages()
 const phones = shallowRef<PhonesState | null>(null)
 const asking = ref(false)
-watch(open, async (now) => now && (phones.value = await api.phones().catch(() => null)))
+const sheet = ref<HTMLElement | null>(null)
+watch(open, async (now) => {
+  if (!now) return
+  phones.value = await api.phones().catch(() => null)
+  sheet.value?.focus()
+})
 async function toPhones(wanted: boolean): Promise<void> {
   asking.value = true
   try {
@@ -29,54 +34,48 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
 </script>
 
 <template>
-  <v-dialog v-model="open">
-    <section v-if="made" class="sheet publish" aria-label="Published">
-      <h2>{{ made.name }} is published</h2>
-      <p class="where">
-        It plays at <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
-      </p>
-      <div class="phones" aria-live="polite">
-        <template v-if="phones?.address">
-          <img :src="`/api/phones/code.png?path=${encodeURIComponent(made.phone)}`" width="148" height="148" alt="The address as a code to scan" />
-          <div>
-            <p>Scan it with a phone on this network, or type<br /><span class="figure">{{ phones.address }}{{ made.phone }}</span></p>
-            <p class="hint">The phone asks once whether to trust this machine's own certificate; its SHA-256 begins with {{ phones.fingerprint?.slice(0, 23) }}.</p>
-            <button class="word" :disabled="asking" @click="toPhones(false)">Close it to phones</button>
-          </div>
-        </template>
-        <template v-else>
-          <button class="act" :disabled="asking" @click="toPhones(true)">{{ asking ? 'Opening …' : 'Open to phones' }}</button>
-          <span class="hint">Over HTTPS, so that a phone gives its camera. Whoever is on this network sees published effects, and nothing else.</span>
-        </template>
-      </div>
-      <h3>It weighs {{ weight(made.weight) }} of the 4 MB that camera apps take</h3>
-      <div class="scale" role="img" :aria-label="`${Math.round(share * 100)} % of the budget`">
-        <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
-      </div>
-      <table>
-        <tbody>
-          <tr v-for="piece in made.pieces" :key="piece.file">
-            <td>{{ piece.what }}</td>
-            <td class="figure file">{{ piece.file }}</td>
-            <td class="figure bytes">{{ weight(piece.bytes) }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <footer>
-        <a class="word" :href="`/api/packages/${made.code}/download`" download>Download the package</a>
-        <router-link class="word" to="/showcase">See it in the showcase</router-link>
-        <span class="gap" />
-        <button class="act main" @click="open = false">Done</button>
-      </footer>
-    </section>
-  </v-dialog>
+  <section v-if="open && made" ref="sheet" class="sheet hanging publish" role="dialog" tabindex="-1" aria-label="Published" @keydown.esc="open = false">
+    <h2>{{ made.name }} is published</h2>
+    <p class="where">
+      It plays at <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
+    </p>
+    <div class="phones" aria-live="polite">
+      <template v-if="phones?.address">
+        <img :src="`/api/phones/code.png?path=${encodeURIComponent(made.phone)}`" width="148" height="148" alt="The address as a code to scan" />
+        <div>
+          <p>Scan it with a phone on this network, or type<br /><span class="figure">{{ phones.address }}{{ made.phone }}</span></p>
+          <p class="hint">The phone asks once whether to trust this machine's own certificate; its SHA-256 begins with {{ phones.fingerprint?.slice(0, 23) }}.</p>
+          <button class="word" :disabled="asking" @click="toPhones(false)">Close it to phones</button>
+        </div>
+      </template>
+      <template v-else>
+        <button class="act" :disabled="asking" @click="toPhones(true)">{{ asking ? 'Opening …' : 'Open to phones' }}</button>
+        <span class="hint">Over HTTPS, so that a phone gives its camera. Whoever is on this network sees published effects, and nothing else.</span>
+      </template>
+    </div>
+    <h3>It weighs {{ weight(made.weight) }} of the 4 MB that camera apps take</h3>
+    <div class="scale" role="img" :aria-label="`${Math.round(share * 100)} % of the budget`">
+      <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
+    </div>
+    <table>
+      <tbody>
+        <tr v-for="piece in made.pieces" :key="piece.file">
+          <td>{{ piece.what }}</td>
+          <td class="figure file">{{ piece.file }}</td>
+          <td class="figure bytes">{{ weight(piece.bytes) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <footer>
+      <a class="word" :href="`/api/packages/${made.code}/download`" download>Download the package</a>
+      <router-link class="word" to="/showcase">See it in the showcase</router-link>
+      <span class="gap" />
+      <button class="act main" @click="open = false">Done</button>
+    </footer>
+  </section>
 </template>
 
 <style scoped>
-.publish {
-  padding: 24px 28px;
-  color: var(--ink);
-}
 .where {
   margin: 8px 0 14px;
 }

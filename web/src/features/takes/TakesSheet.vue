@@ -92,7 +92,7 @@ defineExpose({ keep, flipLatest, letGo })
 </script>
 
 <template>
-  <section v-if="open" class="takes sheet" aria-label="Takes and history">
+  <section v-if="open" class="sheet hanging takes" aria-label="Takes and history">
     <header>
       <h2>Takes</h2>
       <button class="act" title="K" @click="keep">Keep this state</button>
@@ -126,16 +126,6 @@ defineExpose({ keep, flipLatest, letGo })
 </template>
 
 <style scoped>
-.takes {
-  position: absolute;
-  z-index: 15;
-  left: 18px;
-  top: 52px;
-  width: min(620px, calc(100% - 36px));
-  max-height: 70vh;
-  overflow: auto;
-  padding: 14px 18px 16px;
-}
 header {
   display: flex;
   gap: 16px;

@@ -7,7 +7,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     title: 'Looking',
     keys: [
       ['Hold B', 'The bare camera'], ['W', 'Wipe'], ['Space', 'Play and pause'], [', and .', 'One frame back, one on'], ['V', 'Slow'],
-      ['S', 'Next screen'], ['Z', 'Zoom'], ['H', 'Next scope'], ['I', 'Probe'], ['C', 'Mark what is cut off'], ['G', 'Python or GPU'],
+      ['S', 'Next screen'], ['Z', 'Zoom'], ['Shift H', 'Handles on the picture'], ['H', 'Next scope'], ['I', 'Probe'], ['C', 'Mark what is cut off'], ['G', 'Python or GPU'],
       ['E, R, L', 'Next of the cast, script, light'], ['U', 'The other camera'], ['Shift U', 'Another performer beside'], ['Q', 'Points of faces'], ['K', 'Keep a take'], ['Hold J', 'The latest take'],
     ],
   },

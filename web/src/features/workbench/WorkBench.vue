@@ -1,10 +1,12 @@
 <!-- Where an effect is made: light enters at the left, passes the layers, and reaches the picture at the right. -->
 <script setup lang="ts">
-import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Effect, Package, Plain } from '../../api/types'
 import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
 import DropOffer from '../shelf/DropOffer.vue'
+import EffectBar from './EffectBar.vue'
+import GradeSheet from '../list/GradeSheet.vue'
 import KeySheet from './KeySheet.vue'
 import LayerMenu from '../path/LayerMenu.vue'
 import LightPath from '../path/LightPath.vue'
@@ -17,6 +19,7 @@ import { provideEyes } from '../picture/useEyes'
 import { useBeside } from '../picture/useBeside'
 import { useFaces } from '../picture/useFaces'
 import { useGpu } from '../picture/useGpu'
+import { useHandles } from '../handles/useHandles'
 import { useKeys } from './useKeys'
 import { useLayers } from '../../document/useLayers'
 import { useLooking } from '../picture/useLooking'
@@ -33,7 +36,7 @@ import { lacking } from '../../camera/camera'
 const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
 
 const props = defineProps<{ id: string }>()
-const { say, complain, keyed } = useMessages()
+const { say, complain } = useMessages()
 const stream = useStream()
 const doc = useEffectDocument(props.id, { show: (now) => stream.show(laid.dressed(now)), remember: (now) => stream.remember(laid.dressed(now)), move, say, seen: stream.seen })
 const { effect, state, layers, saving, savedAt } = doc
@@ -43,7 +46,7 @@ const real = useRealCamera(say)
 const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
-provideEyes({ effect, sitting: sittings.sitting, screen: looking.screen, frame: () => stream.status.frame })
+provideEyes({ effect, sitting: sittings.sitting, screen: looking.screen, frame: () => stream.status.frame, tile: (stage) => stream.tiles.get(stage) ?? null })
 watch(looking.muted, gpu.leaveOut)
 watch([looking.screen, looking.size], ([screen, size]) => ((gpu.screen.value = screen), (gpu.size.value = size)), { immediate: true })
 const { catalogue, kind, ports } = useCatalogue()
@@ -76,9 +79,9 @@ const over = ref(false)
 const publishing = ref(false)
 const published = shallowRef<Package | null>(null)
 const publishedOpen = ref(false)
-const naming = ref(false)
 const keysOpen = ref(false)
 const takesOpen = ref(false)
+const gradeOpen = ref(false)
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
@@ -95,7 +98,7 @@ const recipe = useRecipe(doc, open, ports)
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
 function turnTo(next: Tab): void {
-  work.sheet.value = next === 'controls' ? null : next
+  work.turnTo(next === 'controls' ? null : next)
 }
 /** The pictures that a mask or node of the open layer may look at: those before it. */
 const stages = computed<[string, string][]>(() => {
@@ -120,6 +123,12 @@ const note = computed(() => {
 })
 
 watch(tab, () => overlaid.value && laid.show(false))
+/** A take that is held to compare, and the bare camera, are seen as they are. */
+const plain = computed(() => bare.value || flipped.value)
+const handles = useHandles({
+  doc, stream, open, tab, bare: plain, node: () => (recipe.path.value.length || recipe.chosen.value.size !== 1 ? null : [...recipe.chosen.value][0] ?? null),
+  show: (layer) => (turnTo('controls'), void work.show(layer)),
+}) // prettier-ignore
 watch([looking.scope, looking.clipping, looking.probing, overlaid], (all) => (gpu.away.value = all.some(Boolean)), { immediate: true })
 
 function move(layer: string, control: string, value: Plain): void {
@@ -182,18 +191,6 @@ async function publish(): Promise<void> {
   }
 }
 
-async function rename(): Promise<void> {
-  naming.value = true
-  await nextTick()
-  document.querySelector<HTMLInputElement>('.effect-name')?.select()
-}
-function named(event: Event): void {
-  if (!naming.value) return
-  naming.value = false
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 80)
-  if (name && name !== effect.value?.name) doc.change(`Rename to ${name}`, (draft) => (draft.name = name))
-}
-
 useKeys(
   {
     b: () => (bare.value = true),
@@ -202,6 +199,7 @@ useKeys(
     w: looking.toggleWipe,
     s: () => looking.nextScreen(),
     z: () => column.value?.zoom(),
+    'shift+h': handles.toggle,
     h: looking.nextScope,
     i: () => (looking.probing.value = !looking.probing.value),
     c: () => (looking.clipping.value = !looking.clipping.value),
@@ -239,6 +237,7 @@ useKeys(
     w: () => (looking.wipe.value === null ? 'no wipe' : 'wipe: bare at the left'),
     s: () => `screen ${looking.screen.value}`,
     z: () => 'zoomed',
+    'shift+h': () => (handles.on.value ? 'handles on the picture' : 'no handles on the picture'),
     h: () => looking.scope.value ?? 'no scope',
     i: () => (looking.probing.value ? 'probe: point at the picture' : 'no probe'),
     c: () => (looking.clipping.value ? 'what is cut off is marked' : 'no marks'),
@@ -267,22 +266,10 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   </main>
   <main v-else class="bench" :class="{ wide: looking.screen.value === '16:9', pair: beside }">
     <div class="left" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false">
-      <header class="bar">
-        <router-link class="word" to="/" title="All effects">Effects</router-link>
-        <input
-          v-if="naming" class="field effect-name" :value="effect?.name" maxlength="80" aria-label="Name of the effect"
-          @keydown.enter="named" @keydown.esc="naming = false" @blur="named" />
-        <h1 v-else @dblclick="rename"><button title="Rename" @click="rename">{{ effect?.name ?? ' ' }}</button></h1>
-        <span class="saved" role="status" :class="{ waiting: saving === 'waiting' || saving === 'refused' }">{{ saved }}</span>
-        <span class="keyed" role="status">
-          <template v-if="keyed">{{ keyed.text }} <button v-if="keyed.act" class="word" @click="keyed.act.run">{{ keyed.act.label }}</button></template>
-        </span>
-        <button class="word" :disabled="!state?.undo" :title="state?.undo ? `Undo: ${state.undo}` : 'Nothing to undo'" @click="doc.undo()">Undo</button>
-        <button class="word" :disabled="!state?.redo" :title="state?.redo ? `Redo: ${state.redo}` : 'Nothing to redo'" @click="doc.redo()">Redo</button>
-        <button class="word" title="All keys (?)" @click="keysOpen = true">Keys</button>
-        <button class="act" title="Kept states (Y)" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">Takes <span class="figure">{{ takeCount }}</span></button>
-        <button class="act main" :disabled="publishing" @click="publish">{{ publishing ? 'Packing …' : 'Publish' }}</button>
-      </header>
+      <EffectBar
+        :id="id" v-model:takes-open="takesOpen" :name="effect?.name ?? ''" :saved="saved" :saving="saving" :undo="state?.undo ?? null" :redo="state?.redo ?? null"
+        :takes="takeCount" :publishing="publishing" :settled="doc.settled" @named="(name) => doc.change(`Rename to ${name}`, (draft) => (draft.name = name))"
+        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @publish="publish" />
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
         :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
@@ -313,10 +300,10 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
             <button class="act" title="F" @click="sheet?.find()">Find a node</button>
             <button class="act" title="T" @click="sheet?.tidy()">Tidy</button>
             <button class="act" title="P" @click="sheet?.pack()">Pack</button>
-            <button class="word" @click="sheet?.list()">Controls of it</button>
+            <button class="word" @click="sheet?.list()">Controls</button>
             <v-menu>
               <template #activator="{ props: activator }"><button v-bind="activator" class="word">File</button></template>
-              <div class="sheet file-menu" role="menu" aria-label="File of the recipe">
+              <div class="sheet menu-list" role="menu" aria-label="File of the recipe">
                 <button role="menuitem" @click="sheet?.importFile()">Read a recipe …</button>
                 <button role="menuitem" @click="sheet?.exportFile('json')">Save as JSON</button>
                 <button role="menuitem" @click="sheet?.exportFile('mtlx')">Save as MaterialX</button>
@@ -340,15 +327,16 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           <p v-if="material.busy.value" role="status">Reading {{ material.busy.value }} …</p>
         </section>
       </div>
+      <PublishSheet v-model="publishedOpen" :made="published" />
+      <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
       <TakesSheet
         :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"
         @beside="(name, take) => besides.show(name, take)" @count="takeCount = $event" />
     </div>
     <PictureColumn
       ref="column" :stream="stream" :gpu="gpu" :looking="looking" :sittings="sittings" :real="real" :name="effect?.name ?? ''" :still="effect?.still ?? null"
-      :still-name="material.stillName.value" :beside="beside" :beside-who="whoBeside" :note="note" :faces="faces" :tracking="tracking"
+      :still-name="material.stillName.value" :beside="beside" :beside-who="whoBeside" :note="note" :faces="faces" :tracking="tracking" :handles="handles"
       @picture="material.lookAt" @stand-in="material.standIn" @end-beside="besides.stand(null)" @beside-who="besides.stand" />
-    <PublishSheet v-model="publishedOpen" :made="published" />
     <KeySheet v-model="keysOpen" />
     <DropOffer :file="material.offered.value?.file ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
   </main>
@@ -359,14 +347,6 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   display: grid;
   grid-template-columns: minmax(0, 1fr) clamp(340px, 33.4vw, 660px);
   height: 100vh;
-}
-.keyed {
-  flex: 1;
-  min-width: 0;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  color: var(--second);
 }
 .faulty {
   padding: 10px 18px;
@@ -395,33 +375,6 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
   grid-template: 46px auto auto minmax(0, 1fr) / minmax(0, 1fr);
   min-height: 0;
 }
-.bar {
-  display: flex;
-  align-items: center;
-  gap: 18px;
-  padding: 0 18px;
-  border-bottom: 1px solid var(--line);
-}
-.bar h1 {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.bar h1 button {
-  font-weight: 650;
-}
-.effect-name {
-  font-size: 17px;
-  font-weight: 650;
-}
-.saved {
-  color: var(--second);
-  white-space: nowrap;
-}
-.saved.waiting {
-  color: var(--bad);
-  font-weight: 650;
-}
 .paper {
   grid-row: 4;
   display: flex;
@@ -431,19 +384,6 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 }
 .paper > :deep(.desk) {
   flex: 1;
-}
-.file-menu {
-  display: flex;
-  flex-direction: column;
-  padding: 6px 0;
-}
-.file-menu button {
-  padding: 4px 14px;
-  text-align: left;
-}
-.file-menu button:hover,
-.file-menu button:focus-visible {
-  background: var(--chalk);
 }
 .left.over .paper {
   box-shadow: inset 0 0 0 2px var(--ink);

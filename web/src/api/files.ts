@@ -1,0 +1,33 @@
+/** Files that leave: an effect in one of its forms, or what the page itself has made. */
+import { Refusal } from './client'
+
+export type Form = 'package' | 'document' | 'page'
+
+/** Hand a file to whoever sits there. */
+export function save(name: string, file: Blob): void {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(file)
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+
+export type GradeForm = 'cube' | 'clf' | 'strip' | 'grid' | 'hald' | 'cdl'
+
+/** Download an effect. */
+export const give = (id: string, form: Form): Promise<void> => fetched(`/api/effects/${id}/${form}`, `effect.${form}`)
+
+/** Download the grade that an effect's layers make, up to one of them. */
+export const giveGrade = (id: string, form: GradeForm, size: number, to: string): Promise<void> =>
+  fetched(`/api/effects/${id}/grade/file?form=${form}&size=${size}${to ? `&to=${to}` : ''}`, `grade.${form}`)
+
+/** A refusal comes in the server's words rather than as a file. */
+async function fetched(address: string, otherwise: string): Promise<void> {
+  const answer = await fetch(address)
+  if (!answer.ok) {
+    const words = ((await answer.json().catch(() => ({}))) as { message?: string }).message
+    throw new Refusal(`Not exported: ${words ?? `the server refused with ${answer.status}`}`, answer.status)
+  }
+  const name = /filename="([^"]+)"/.exec(answer.headers.get('Content-Disposition') ?? '')?.[1]
+  save(name ?? otherwise, await answer.blob())
+}

@@ -1,0 +1,25 @@
+/** Which effects the list shows, and in which order. */
+import type { EffectState } from '../../api/types'
+
+export const ORDERS = { changed: 'Last changed', name: 'By name', weight: 'Heaviest first' } as const
+export type Order = keyof typeof ORDERS
+
+const plain = (text: string): string => text.normalize('NFD').replace(/\p{Mn}/gu, '').toLowerCase()
+
+/** Those in whose name or layers each of the words occurs, whatever their case and accents. */
+export function found(effects: EffectState[], words: string): EffectState[] {
+  const wanted = plain(words).split(/\s+/).filter(Boolean)
+  return effects.filter((one) => {
+    const text = plain([one.effect.name, ...one.effect.layers.map((layer) => layer.name)].join(' '))
+    return wanted.every((word) => text.includes(word))
+  })
+}
+
+export function sorted(effects: EffectState[], order: Order): EffectState[] {
+  const by: Record<Order, (a: EffectState, b: EffectState) => number> = {
+    changed: (a, b) => Date.parse(b.changed) - Date.parse(a.changed),
+    name: (a, b) => a.effect.name.localeCompare(b.effect.name, 'en'),
+    weight: (a, b) => b.weight - a.weight,
+  }
+  return [...effects].sort(by[order])
+}
