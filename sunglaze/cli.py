@@ -13,7 +13,6 @@ from typer._click import exceptions as usage  # typer carries its parser along a
 
 from sunglaze.core.camera.cameras import Camera, Own
 from sunglaze.core.camera.cast import StandIn
-from sunglaze.core.camera.footage import Footage
 from sunglaze.core.camera.tracks import read_tracks
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
@@ -25,6 +24,7 @@ from sunglaze.core.engine.grade import Interpolation, apply_lut, resampled
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels, read_picture
+from sunglaze.core.material.footage import Footage
 from sunglaze.core.moment.moment import RATE, Source
 from sunglaze.core.moment.rehearsal import Rehearsed, read_rehearsal
 from sunglaze.core.package.archive import read_package

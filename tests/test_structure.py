@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import json
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -82,3 +83,28 @@ def test_docstrings_give_the_shapes_of_arrays_and_what_is_raised() -> None:
             if ARRAYS.search(taken) and not SHAPE.search(said) and not ELSEWHERE.search(said):
                 missing.append(f"{path}: {function.name} gives no shape")
     assert not missing, "\n".join(missing)
+
+
+WORDS = Path("web/src/words/en.json")
+NAME = "Sun Glaze"
+SPOKEN = r"(?:title|aria-label|aria-roledescription|placeholder|alt|label)"
+
+
+def test_words_of_the_interface_stand_in_one_file() -> None:
+    """Nothing that is read stands in a template itself; every key is used, and leads to words."""
+    said = {f"{space}.{key}" for space, words in json.loads(WORDS.read_text()).items() for key in words}
+    paths = [path for pattern in ("*.ts", "*.vue") for path in Path("web/src").rglob(pattern) if "generated" not in path.name]
+    sources = {path: path.read_text() for path in paths}
+    loose = []
+    for path, text in sources.items():
+        found = re.search(r"<template>\n(.*)\n</template>", text, re.S)
+        body = re.sub(r"<!--.*?-->|\{\{.*?\}\}", "", found.group(1), flags=re.S) if found else ""
+        attributes = re.findall(rf'\s{SPOKEN}="([^"]*[A-Za-z]{{2}}[^"]*)"', body)
+        inside = re.sub(r'"[^"]*"', '""', body)
+        texts = [words for words in re.findall(r">([^<>]*)<", inside) if re.search(r"[A-Za-z]{2}", words) and words != NAME]
+        loose += [f"{path}: {words.strip()}" for words in [*attributes, *texts]]
+    assert loose == []
+    used = {key for text in sources.values() for key in re.findall(r"""\bt\(\s*['"`]([a-z]+\.\w+)""", text)}
+    players = [text for text in sources.values() if "words/en.json" in text]
+    used |= {f"camera.{key}" for text in players for key in re.findall(r"\bwords\.(\w+)", text)}
+    assert used == said

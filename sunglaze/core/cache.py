@@ -66,6 +66,9 @@ class ByteCache:
             self.evicted += 1
         return True
 
+    def __contains__(self, key: Hashable) -> bool:
+        return key in self._held
+
     def __len__(self) -> int:
         return len(self._held)
 

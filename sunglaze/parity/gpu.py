@@ -30,12 +30,13 @@ FLAGS = (
 )  # fmt: skip
 _ADDRESS = "http://localhost/parity"
 _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, missed, timed }) => {
-  const { Player, readMoment } = await import('/player.js')
+  const { Loaded, Player, readMoment } = await import('/player.js')
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
   const image = (p) => new ImageData(new Uint8ClampedArray(bytes(p.data).buffer), p.width, p.height)
   const given = new Map(pictures.map((p) => [p.name, image(p)]))
   const floats = tables.map((text) => new Float32Array(bytes(text).buffer))
-  const shown = new Map(Object.entries(sequences).map(([id, frames]) => [id, frames.map(image)]))
+  const film = (id, frames) => new Loaded(frames.map(image), program.sequences[id]?.holds)
+  const shown = new Map(Object.entries(sequences).map(([id, frames]) => [id, film(id, frames)]))
   const drawable = new Map(Object.entries(meshes))
   window.canvas ??= document.createElement('canvas')
   const player = new Player(window.canvas, program, { tables: floats, pictures: given, sequences: shown, meshes: drawable })
@@ -115,14 +116,14 @@ class Gpu:
 
     def _order(self, program: Program, inputs: Inputs, moments: Sequence[Moment], timed: int) -> dict[str, Any]:
         program = program.final
-        plain = program_json(program, inputs, "parity", {n: n for n in program.tables}, {})
+        plain = program_json(program, inputs, "parity", {n: n for n in program.tables}, {}, {})
         last = moments[-1]
         missed = [replace(last, clock=Clock.at(n)) for n in range(last.clock.frame)]
         return {
             "program": json.loads(json.dumps(plain)),
             "tables": [_text(inputs.tables[n][..., :3].astype("<f4")) for n in program.tables],
             "pictures": [{"name": asset_picture(n).name, **_image(_rgba(p))} for n, p in inputs.pictures.items()],
-            "sequences": {n: [_image(_rgba(s.frame(k))) for k in range(s.frames)] for n, s in inputs.sequences.items()},
+            "sequences": {n: [_image(_rgba(s.each.frame(k))) for k in range(s.frames)] for n, s in inputs.sequences.items()},
             "meshes": {n: _mesh(m) for n, m in {"face": face_mesh(), **inputs.meshes}.items()},
             "moments": [_seen(one) for one in moments],
             "missed": [write_moment(replace(one, picture=None, regions={})) for one in missed],

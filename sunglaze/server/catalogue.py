@@ -22,6 +22,7 @@ from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.language.expression import ordered
 from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.sequence import EACH
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
@@ -220,7 +221,12 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
     compiled = compile_effect(effect, material)
     program, inputs = compiled.program.final, compiled.inputs
     tables = [base64.b64encode(inputs.tables[n][..., :3].astype("<f4").tobytes()).decode() for n in program.tables]
-    plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {})
+    sequences = {
+        name: [f"/api/assets/{name.removesuffix(EACH)}/pictures/{n}" for n in range(inputs.sequences[name].frames)]
+        for name in program.sequences
+        if name in inputs.sequences
+    }
+    plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {}, sequences)
     stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
     drawn = {asset: pixels for asset, pixels in inputs.pictures.items() if asset not in stored}
     made = {asset: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for asset, p in drawn.items()}

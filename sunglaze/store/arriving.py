@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -13,10 +13,17 @@ from sunglaze.core.effect.document import FORMAT, Effect, parse_effect
 from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import compact, encode_png
+from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.package.archive import read_package
 from sunglaze.store import effects, files
 from sunglaze.store.effects import Kept
 
+_FACTS: dict[str, Callable[[bytes], files.Facts]] = {
+    "lookup": files.lookup_facts,
+    "picture": files.picture_facts,
+    "sequence": lambda data: files.sequence_facts(read_zip(data)),
+}
+_ENDINGS = {"lookup": "cube", "picture": "png", "sequence": "zip"}
 ZIP = b"PK\x03\x04"
 
 
@@ -28,6 +35,7 @@ def read_effect(data: bytes) -> tuple[Effect, dict[str, tuple[str, bytes]]]:
     effect, material = read_package(data)
     come = {ref.asset: ("lookup", write_cube(lut)) for ref, lut in material.luts.items()}
     come |= {key: ("picture", encode_png(compact(pixels))) for key, pixels in material.pictures.items()}
+    come |= {key: ("sequence", write_sequence(one)) for key, one in material.sequences.items()}
     # Footage is never packed: it is the artist's own.
     return effect.model_copy(update={"still": None}), come
 
@@ -48,8 +56,8 @@ def keep(session: Session, name: str, effect: Effect, come: Mapping[str, tuple[s
     """A new effect of one that arrived, with its files, which have keys of their own here: they are written anew."""
     keys = {}
     for key, (kind, data) in come.items():
-        facts = files.lookup_facts(data) if kind == "lookup" else files.picture_facts(data)
-        keys[key] = files.add(session, kind, f"{key[:12]}.{'cube' if kind == 'lookup' else 'png'}", data, facts).hash
+        facts = _FACTS[kind](data)
+        keys[key] = files.add(session, kind, f"{key[:12]}.{_ENDINGS[kind]}", data, facts).hash
     renewed = parse_effect(_renamed(effect.model_dump(by_alias=True), keys))
     return effects.create(session, renewed, f"Opened from {name}"[:200])
 
@@ -57,7 +65,7 @@ def keep(session: Session, name: str, effect: Effect, come: Mapping[str, tuple[s
 def _renamed(plain: Any, keys: Mapping[str, str]) -> Any:
     if isinstance(plain, dict):
         if plain.get("asset") in keys:
-            return {"asset": keys[plain["asset"]], "layout": None}
+            return {**plain, "asset": keys[plain["asset"]], **({"layout": None} if "layout" in plain else {})}
         return {name: _renamed(value, keys) for name, value in plain.items()}
     if isinstance(plain, list):
         return [_renamed(value, keys) for value in plain]

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Own
-from sunglaze.core.camera.footage import Footage
 from sunglaze.core.camera.tracks import Tracks
+from sunglaze.core.material.footage import Footage
 from sunglaze.store import files, tracking
 
 

@@ -79,7 +79,7 @@ def _kept(session: Session, row: EffectRow) -> Kept:
 
 def _weight(session: Session, effect: Effect) -> int:
     """Bytes of the files that an effect uses, each once."""
-    keys = {ref.asset for ref in effect.lookups()} | set(effect.pictures())
+    keys = effect.assets() - ({effect.still} if effect.still else set())
     if not keys:
         return 0
     return int(session.scalar(select(func.sum(AssetRow.size)).where(AssetRow.hash.in_(keys))) or 0)

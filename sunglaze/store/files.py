@@ -17,13 +17,18 @@ from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef, Material
-from sunglaze.core.material.files import material_pixels, read_picture
+from sunglaze.core.material.files import eight_bits, material_pixels, read_picture, with_alpha
+from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_zip, write_sequence
+from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.sheets import count_cells
 from sunglaze.core.package.archive import pieces, write_package
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.tables import AssetRow, PackageRow
 
 _LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 _CODE_LENGTH = 5
+MOST_CUT = 24
+"""Cells of a sheet that are named as cut off."""
 
 
 Facts = dict[str, Any]
@@ -43,10 +48,41 @@ def lookup_facts(data: bytes) -> Facts:
 
 
 def picture_facts(data: bytes) -> Facts:
-    """What is found in a still picture. Raises BadFile where it cannot be read."""
+    """What is found in a still picture: its size, and the cells where it is a sheet. Raises BadFile where it cannot be read."""
     file = read_picture(data)
     height, width = file.pixels.shape[:2]
-    return {"width": width, "height": height, "format": file.format}
+    sheet = count_cells(with_alpha(eight_bits(file.pixels)))
+    facts = {"width": width, "height": height, "format": file.format}
+    return facts | {"columns": sheet.columns, "rows": sheet.rows, "cut": [list(cell) for cell in sheet.cut[:MOST_CUT]]}
+
+
+def sequence_facts(reel: Reel) -> Facts:
+    """What a sequence is."""
+    one = reel.sequence
+    return {
+        "width": reel.size[0],
+        "height": reel.size[1],
+        "frames": one.frames,
+        "rate": round(one.frames / one.seconds, 4),
+        "seconds": round(one.seconds, 4),
+        "even": not one.holds,
+        "notes": list(reel.notes),
+    }
+
+
+def read_moving(data: bytes) -> Reel:
+    """A sequence of a file: an animated picture, or a zip of numbered ones. Raises BadFile."""
+    return read_animated(data) if is_animated(data) else read_zip(data)
+
+
+def add_sequence(session: Session, name: str, reel: Reel) -> AssetRow:
+    """Keep a sequence."""
+    return add(session, "sequence", name, write_sequence(reel.sequence), sequence_facts(reel))
+
+
+def read_sequence(session: Session, key: str) -> Sequence:
+    """A sequence, read. Raises NotThere or BadFile."""
+    return read_zip(asset(session, key).data).sequence
 
 
 def add(session: Session, kind: str, name: str, data: bytes, facts: Facts) -> AssetRow:
@@ -71,9 +107,10 @@ def asset(session: Session, key: str) -> AssetRow:
 
 
 def material_of(session: Session, effect: Effect) -> Material:
-    """The lookups and pictures of an effect's layers, read. Raises NotThere or BadFile."""
+    """The lookups, pictures and sequences of an effect's layers, read. Raises NotThere or BadFile."""
     luts = {ref: read_lut(session, ref) for ref in effect.lookups()}
-    return Material(luts, {key: read_pixels(session, key) for key in effect.pictures()})
+    pictures = {key: read_pixels(session, key) for key in effect.pictures()}
+    return Material(luts, pictures, {key: read_sequence(session, key) for key in effect.sequences()})
 
 
 def read_lut(session: Session, ref: LookupRef) -> Lut:

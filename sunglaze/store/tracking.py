@@ -6,10 +6,10 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, undefer
 
 from sunglaze.core.camera.cameras import Own
-from sunglaze.core.camera.footage import Footage
 from sunglaze.core.camera.tracks import Track, write_tracks
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile
+from sunglaze.core.material.footage import Footage
 from sunglaze.store.effects import NotThere
 from sunglaze.store.files import Facts, asset
 from sunglaze.store.tables import AssetRow, TrackRow

@@ -12,7 +12,6 @@ import pytest
 
 from demo.lookups import lookups
 from sunglaze.core.camera.cameras import Own, colours
-from sunglaze.core.camera.footage import Footage
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.colour.spaces import srgb_to_lab
@@ -23,6 +22,7 @@ from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.material.files import encode_png, read_picture
+from sunglaze.core.material.footage import Footage
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.package.archive import pieces, read_package, write_package
 from sunglaze.core.targets.memory import parts_of

@@ -12,8 +12,6 @@ import pytest
 
 from sunglaze.core.camera.cameras import Own, colours
 from sunglaze.core.camera.cast import Sitting, StandIn
-from sunglaze.core.camera.footage import Footage
-from sunglaze.core.camera.matroska import EBML, MOST_ELEMENTS, damaged_from
 from sunglaze.core.camera.tracks import Track, read_tracks, write_tracks
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.effect.compiling import compile_effect
@@ -23,6 +21,8 @@ from sunglaze.core.errors import BadFile
 from sunglaze.core.face.model import RINGS
 from sunglaze.core.face.regions import region
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.footage import Footage
+from sunglaze.core.material.matroska import EBML, MOST_ELEMENTS, damaged_from
 from tests import engines
 from tests.footage import clip, turned
 

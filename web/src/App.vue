@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useMessages } from './features/messages/useMessages'
+import { t } from './words'
 
 const { current } = useMessages()
 
@@ -18,7 +19,7 @@ function act(): void {
       <div class="message" :class="current.message?.kind" role="status">
         <span>{{ current.message?.text }}</span>
         <button v-if="current.message?.act" class="word" @click="act">{{ current.message.act.label }}</button>
-        <button class="word" @click="current.open = false">Close</button>
+        <button class="word" @click="current.open = false">{{ t('app.close') }}</button>
       </div>
     </v-snackbar>
   </v-app>

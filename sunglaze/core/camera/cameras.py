@@ -13,13 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.cache import CACHE
-from sunglaze.core.camera.footage import Footage
 from sunglaze.core.camera.tracks import Tracks
 from sunglaze.core.face.model import APPROXIMATE
 from sunglaze.core.face.regions import region
 from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.moments import FACES
 from sunglaze.core.material.files import cover
+from sunglaze.core.material.footage import Footage
 from sunglaze.core.moment.moment import RATE, Clock, Face, Moment, Reads, Screen
 from sunglaze.core.targets.memory import Words, blank, parts_of, words
 

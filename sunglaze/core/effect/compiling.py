@@ -20,6 +20,7 @@ from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Rate, Value
 from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
 from sunglaze.core.language.vector import Vec, clamp, clamp01
+from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene
 from sunglaze.core.passes.program import Floats, Inputs, Program, uniform
@@ -197,6 +198,7 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     uniforms: dict[str, float] = {}
     tables: dict[str, Floats] = {}
     pictures = dict(material.pictures)
+    sequences: dict[str, Sequence] = {}
     for layer in effect.layers:
         amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
         uniforms[f"{layer.id}.{OPACITY.name}"] = amount if effect.shows(layer) else 0.0
@@ -205,7 +207,8 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
             uniforms |= given.uniforms
             tables |= given.tables
             pictures |= given.pictures
-    return Inputs(uniforms, tables, pictures, effect.seed)
+            sequences |= given.sequences
+    return Inputs(uniforms, tables, pictures, effect.seed, sequences)
 
 
 def has_same_form(before: Effect, after: Effect) -> bool:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, field_validator, model_validator
 
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
-from sunglaze.core.effect.literals import LookupRef, Setting, parse, setting
+from sunglaze.core.effect.literals import LookupRef, Played, Setting, parse, setting
 from sunglaze.core.effect.migrating import PARTS, VERSION, migrated
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe
@@ -267,6 +267,15 @@ class Effect(Strict):
     def pictures(self) -> set[str]:
         """The picture assets that layers refer to; the still is not among them."""
         return {typed for typed in self._set_to("asset") if isinstance(typed, str)}
+
+    def sequences(self) -> set[str]:
+        """The sequence assets that layers refer to."""
+        return {typed.asset for typed in self._set_to("asset") if isinstance(typed, Played)}
+
+    def assets(self) -> set[str]:
+        """Every asset that it uses: lookups, pictures, sequences, and what it is looked at on."""
+        used = {ref.asset for ref in self.lookups()} | self.pictures() | self.sequences()
+        return used | ({self.still} if self.still else set())
 
     def _set_to(self, kind: str) -> list[Any]:
         everything = [one for layer in self.layers for one in layer.everything_set()]

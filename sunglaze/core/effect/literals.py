@@ -19,14 +19,18 @@ from sunglaze.core.colour.hues import hue_table, over_table, read_hues
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import constant
+from sunglaze.core.language.functions import iadd
+from sunglaze.core.language.moments import moment
 from sunglaze.core.language.operations import Kind
-from sunglaze.core.language.pictures import asset_picture
-from sunglaze.core.language.vector import Vec
+from sunglaze.core.language.pictures import asset_picture, shown_sequence
+from sunglaze.core.language.vector import Vec, floor, to_int
 from sunglaze.core.material.path import path_table, read_path
+from sunglaze.core.material.sequence import EACH, Sequence
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.colour import OVER
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.nodes.node import Port, Table
+from sunglaze.core.nodes.playing import ORDERS, frame_of
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
 from sunglaze.core.passes.program import Inputs, uniform
 
@@ -35,6 +39,8 @@ _STAGE = re.compile(r"[A-Za-z0-9_-]{1,40}")
 _HASH = re.compile(r"[0-9a-f]{64}")
 LAYOUTS = ("strip", "grid", "hald")
 Layout = Literal["strip", "grid", "hald"]
+FASTEST, FARTHEST = 60.0, 600.0
+"""Pictures a second and seconds of shift that a sequence may be set to."""
 
 
 @dataclass(frozen=True)
@@ -54,25 +60,36 @@ class LutForm:
 
 
 @dataclass(frozen=True)
+class SequenceForm:
+    """What recording asks of a sequence: how many pictures, over how many ticks, how many ticks a second."""
+
+    frames: int
+    ticks: int
+    rate: float
+
+
+@dataclass(frozen=True)
 class Known:
     """What recording asks of material: what is there and of which form, not what it holds. So what is recorded, which is kept for
     long, holds no material."""
 
     luts: Mapping[LookupRef, LutForm] = field(default_factory=dict)
     pictures: frozenset[str] = frozenset()
+    sequences: Mapping[str, SequenceForm] = field(default_factory=dict)
 
     @property
     def key(self) -> str:
         """Equal for equal forms."""
-        return f"{sorted(map(repr, self.luts.items()))} {sorted(self.pictures)}"
+        return f"{sorted(map(repr, self.luts.items()))} {sorted(self.pictures)} {sorted(map(repr, self.sequences.items()))}"
 
 
 @dataclass(frozen=True)
 class Material:
-    """What effects refer to: lookups, and pictures (height, width, 4) of bytes by asset."""
+    """What effects refer to: lookups, pictures (height, width, 4) of bytes by asset, and sequences by asset."""
 
     luts: Mapping[LookupRef, Lut] = field(default_factory=dict)
     pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+    sequences: Mapping[str, Sequence] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for key, pixels in self.pictures.items():
@@ -82,7 +99,9 @@ class Material:
     @property
     def known(self) -> Known:
         """What recording asks of this material."""
-        return Known({ref: LutForm(lut.is_cube, lut.has_unit_domain) for ref, lut in self.luts.items()}, frozenset(self.pictures))
+        luts = {ref: LutForm(lut.is_cube, lut.has_unit_domain) for ref, lut in self.luts.items()}
+        moving = {key: SequenceForm(one.frames, one.ticks, one.rate) for key, one in self.sequences.items()}
+        return Known(luts, frozenset(self.pictures), moving)
 
 
 def lookup_ref(plain: Any) -> LookupRef:
@@ -92,6 +111,36 @@ def lookup_ref(plain: Any) -> LookupRef:
     if set(plain) - {"asset", "layout"} or plain.get("layout") not in (None, *LAYOUTS):
         raise BadEffect(f"the layout of a lookup is one of {', '.join(LAYOUTS)}")
     return LookupRef(plain["asset"], plain.get("layout"))
+
+
+@dataclass(frozen=True)
+class Played:
+    """A sequence in a picture's place. `rate`: pictures a second. `order`: one of ORDERS. `shift`: seconds that it is ahead."""
+
+    asset: str
+    rate: float
+    order: str = "loop"
+    shift: float = 0.0
+
+    @property
+    def identity(self) -> str:
+        """What a program calls it. Where pictures are shuffled each is shown for equally long."""
+        return self.asset + (EACH if self.order == "shuffled" else "")
+
+
+def played(plain: Mapping[str, Any]) -> Played:
+    """A sequence as it is set: {"asset": HASH, "rate": 12, "order": one of ORDERS, "shift": seconds}. Raises BadEffect."""
+    asset, rate, order, shift = plain.get("asset"), plain.get("rate"), plain.get("order", "loop"), plain.get("shift", 0.0)
+    if not isinstance(asset, str) or not _HASH.fullmatch(asset) or set(plain) - {"asset", "rate", "order", "shift"}:
+        raise BadEffect("a sequence is set as {'asset': its 64 hexadecimal digits, 'rate': pictures a second}")
+    if order not in ORDERS:
+        raise BadEffect(f"a sequence is played {', '.join(ORDERS)}; '{order}' is none of these")
+    speed, ahead = (float(one) if _is_number(one) else math.nan for one in (rate, shift))  # type: ignore[arg-type]
+    if not 0 <= speed <= FASTEST:
+        raise BadEffect(f"the rate of a sequence is 0 to {FASTEST:g} pictures a second")
+    if not abs(ahead) <= FARTHEST:
+        raise BadEffect(f"a sequence is shifted by up to {FARTHEST:g} seconds")
+    return Played(asset, speed, order, ahead)
 
 
 def colour_parts(plain: Any) -> tuple[float, float, float, float]:
@@ -120,7 +169,7 @@ def _is_number(plain: Any) -> bool:
 
 
 Parsed = Any
-"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, curves, hues, a Path, a Text."""
+"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, a Played, curves, hues, a Path, a Text."""
 
 
 @dataclass(frozen=True)
@@ -172,7 +221,9 @@ def _parse_choice(kind: Type, plain: Any) -> str:
     return str(plain)
 
 
-def _parse_asset(_: Type, plain: Any) -> str:
+def _parse_asset(_: Type, plain: Any) -> str | Played:
+    if isinstance(plain, dict):
+        return played(plain)
     if not isinstance(plain, str) or not _HASH.fullmatch(plain):
         raise BadEffect("a picture is set by its 64 hexadecimal digits")
     return plain
@@ -211,10 +262,37 @@ def _lookup_symbol(typed: Parsed, name: str | None, known: Known) -> Table:
     return lookup_symbol(name or "lookup", lut.is_cube, lut.has_unit_domain)
 
 
-def _asset_symbol(typed: Parsed, _: str | None, known: Known) -> Symbol:
+def _asset_symbol(typed: Parsed, name: str | None, known: Known) -> Symbol:
+    if isinstance(typed, Played):
+        return _played_symbol(typed, name, known)
     if typed not in known.pictures:
         raise BadEffect(f"the picture {typed[:12]} is not there; choose one again")
     return asset_picture(typed)
+
+
+def _played_symbol(typed: Played, name: str | None, known: Known) -> Symbol:
+    form = known.sequences.get(typed.asset)
+    if form is None:
+        raise BadEffect(f"the sequence {typed.asset[:12]} is not there; choose one again")
+    rate, shift = (uniform(f"{name}.{part}") if name else constant(getattr(typed, part)) for part in ("rate", "shift"))
+    each = typed.order == "shuffled"
+    ticks = form.frames if each else form.ticks
+    turn = to_int(floor((moment("time") + shift) * rate * constant(ticks / form.frames)))
+    count = constant(ticks, "int")
+    shows, soon = (frame_of(at, count, typed.order) for at in (turn, iadd(turn, 1)))
+    return shown_sequence(typed.identity, shows, soon)
+
+
+def _asset_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
+    if not isinstance(typed, Played):
+        return Inputs()
+    found = material.sequences.get(typed.asset)
+    shown = {typed.identity: found.each if typed.order == "shuffled" else found} if found is not None else {}
+    return Inputs({f"{name}.rate": typed.rate, f"{name}.shift": typed.shift}, sequences=shown)
+
+
+def _asset_form(typed: Parsed) -> Hashable:
+    return (typed.asset, typed.order) if isinstance(typed, Played) else typed
 
 
 def _lookup_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
@@ -276,7 +354,7 @@ RULES: dict[str, Rules] = {
     "choice": Rules(_parse_choice, _word, _no_inputs, _as_it_is),
     "stage": Rules(_parse_stage, _word, _no_inputs, _as_it_is),
     "lookup": Rules(lambda _, plain: lookup_ref(plain), _lookup_symbol, _lookup_inputs, _as_it_is),
-    "asset": Rules(_parse_asset, _asset_symbol, _no_inputs, _as_it_is),
+    "asset": Rules(_parse_asset, _asset_symbol, _asset_inputs, _asset_form),
     "curves": Rules(
         lambda _, plain: read_curves(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: curve_table(typed)}), _none
     ),

@@ -120,6 +120,7 @@ def draw(
         sequence = inputs.sequences.get(sequence_of(upload.target))
         if sequence is not None:
             done[upload.target.name] = room.planes_of(upload.target, sequence.frame(int(numbers[upload.shows])))
+            sequence.expect(int(numbers[upload.soon]))
     for mesh in plan.meshes:
         surface = room.mesh_surface(mesh.target.name, rows, width)
         data = inputs.meshes.get(mesh.vertices.id)

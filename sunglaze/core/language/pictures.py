@@ -47,7 +47,7 @@ class Picture:
     rounded up. `precise`: needs single precision on the GPU (coordinates, distances). `keeps`: the id under which the next
     frame finds it. `enabled`: a frame-rate condition; where it fails, the pass is left out and the content is stale.
     `straight`: four parts with an alpha that is not premultiplied. `vertices`: triangles drawn into it in place of values.
-    `shows`: the number of the picture that a sequence shows, a frame-rate value.
+    `shows`: the number of the picture that a sequence shows, a frame-rate value; `soon`: of the one that it shows next.
     """
 
     source: From
@@ -62,6 +62,7 @@ class Picture:
     opaque: bool = True
     vertices: Vertices | None = None
     shows: Value | None = None
+    soon: Value | None = None
 
     @cached_property
     def name(self) -> str:
@@ -142,12 +143,14 @@ def drawn_mesh(vertices: Vertices) -> Picture:
     return Picture("pass", identity, 4, precise=True, opaque=False, vertices=vertices)
 
 
-def shown_sequence(identity: str, shows: Value) -> Picture:
-    """The picture of a sequence whose number is `shows`, a whole number that changes once a frame at most. Raises Unfit."""
-    if shows.rate > Rate.FRAME or shows.kind != "int":
+def shown_sequence(identity: str, shows: Value, soon: Value | None = None) -> Picture:
+    """The picture of a sequence whose number is `shows`, a whole number that changes once a frame at most. `soon`: the number
+    that it will show next, so that its picture can be made ready; the same where nothing is said. Raises Unfit."""
+    next_one = shows if soon is None else soon
+    if any(one.rate > Rate.FRAME or one.kind != "int" for one in (shows, next_one)):
         raise Unfit("which picture of a sequence is shown is a whole number that changes once a frame")
     digest = hashlib.sha256(shows.digest).hexdigest()[:12]
-    return Picture("sequence", f"{identity}@{digest}", 4, straight=True, opaque=False, shows=shows)
+    return Picture("sequence", f"{identity}@{digest}", 4, straight=True, opaque=False, shows=shows, soon=next_one)
 
 
 def earlier(identity: str, channels: int, opaque: bool = True) -> Picture:

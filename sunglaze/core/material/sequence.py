@@ -2,22 +2,35 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from bisect import bisect_right
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import accumulate
 
 import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.cache import CACHE
+from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import material_pixels
+
+MOST_FRAMES = 600
+EACH = ":each"
+"""Behind the id of a sequence: the same with all its pictures shown for equally long."""
+_AHEAD = ThreadPoolExecutor(1, "decodes ahead")
 
 
 @dataclass(frozen=True)
 class Sequence:
-    """`key`: equal for equal sequences. `files`: pictures of one size, as they were given. `rate`: pictures a second."""
+    """`key`: equal for equal sequences. `files`: pictures of one size, as they were given. `rate`: ticks a second. `holds`: for
+    how many ticks each picture is shown, one tick each where nothing is said: so the times of animated pictures are exact."""
 
     key: str
     files: tuple[bytes, ...]
     rate: float = 30.0
+    holds: tuple[int, ...] = ()
 
     @property
     def frames(self) -> int:
@@ -25,12 +38,52 @@ class Sequence:
         return len(self.files)
 
     @property
+    def ticks(self) -> int:
+        """How many ticks it lasts."""
+        return sum(self.holds) or self.frames
+
+    @property
+    def seconds(self) -> float:
+        """How long it lasts."""
+        return self.ticks / self.rate
+
+    @property
     def weight(self) -> int:
         """Bytes of the files."""
         return sum(map(len, self.files))
 
-    def frame(self, number: int) -> NDArray[np.uint8]:
-        """Picture `number` (height, width, 4), the first and the last standing for those before and behind. Decoded pictures are
-        held by the cache of the process. Raises BadFile."""
-        held = min(max(number, 0), self.frames - 1)
-        return CACHE.get(("sequence", self.key, held), lambda: material_pixels(self.files[held]), group=("sequence", self.key))
+    @cached_property
+    def each(self) -> Sequence:
+        """The same with every picture shown for one tick."""
+        return replace(self, holds=()) if self.holds else self
+
+    @cached_property
+    def _ends(self) -> tuple[int, ...]:
+        return tuple(accumulate(self.holds))
+
+    def number_at(self, tick: int) -> int:
+        """Which picture shows at a tick, the first and the last standing for those before and behind."""
+        number = bisect_right(self._ends, tick) if self.holds else tick
+        return min(max(number, 0), self.frames - 1)
+
+    def frame(self, tick: int) -> NDArray[np.uint8]:
+        """The picture at a tick, (height, width, 4). Decoded pictures are held by the cache of the process. Raises BadFile."""
+        key, make = self._one(tick)
+        return CACHE.get(key, make, group=("sequence", self.key))
+
+    def expect(self, tick: int) -> None:
+        """Decode the picture at a tick ahead of need, on a thread that does nothing else; damage is told when it is shown."""
+        key, make = self._one(tick)
+        if key not in CACHE:
+            _AHEAD.submit(_quietly, lambda: CACHE.get(key, make, group=("sequence", self.key)))
+
+    def _one(self, tick: int) -> tuple[tuple[str, str, int], Callable[[], NDArray[np.uint8]]]:
+        number = self.number_at(tick)
+        return ("sequence", self.key, number), lambda: material_pixels(self.files[number])
+
+
+def _quietly(work: Callable[[], object]) -> None:
+    try:
+        work()
+    except BadFile:
+        return

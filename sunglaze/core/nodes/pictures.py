@@ -12,6 +12,7 @@ from sunglaze.core.language.expression import Value, record
 from sunglaze.core.language.moments import frame_size, moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import node, scene
+from sunglaze.core.nodes.playing import ORDERS, frame_of, round_to
 from sunglaze.core.nodes.types import (
     Asset,
     Boolean,
@@ -72,7 +73,7 @@ def asset_sequence(
     columns: Annotated[Whole, Span(1, 32)] = 4,
     rows: Annotated[Whole, Span(1, 32)] = 4,
     rate: PerSecond = 12.0,
-    order: Annotated[str, one_of("loop", "back and forth", "shuffled")] = "loop",
+    order: Annotated[str, one_of(*ORDERS)] = "loop",
 ) -> Colour:
     """Frames side by side on one sheet, played at so many a second, in order or shuffled."""
     count = record("imax", f.imul(columns, rows), 1)
@@ -91,30 +92,8 @@ def sheet_cell(
 ) -> Colour:
     """One of the pictures that lie side by side on a sheet, by its column and row; these go round. Neighbours do not show."""
     across, down = record("imax", columns, 1), record("imax", rows, 1)
-    index = f.iadd(f.imul(_round(row, down), across), _round(column, across))
+    index = f.iadd(f.imul(round_to(row, down), across), round_to(column, across))
     return on_sheet(sheet, place, across, down, index)
-
-
-def _round(number: Value, count: Value) -> Value:
-    """A whole number held to 0 up to `count` by going round, from below as well."""
-    rest = record("isub", number, f.imul(record("idiv", number, count), count))
-    return record("iselect", record("ilt", rest, 0), f.iadd(rest, count), rest)
-
-
-def frame_of(turn: Value, count: Value, order: str) -> Value:
-    """Which of `count` frames shows at a turn."""
-
-    def rest(a: Value, b: Value) -> Value:
-        return record("isub", a, f.imul(record("idiv", a, b), b))
-
-    if order == "shuffled":
-        # A scrambled number has all signs; its upper bits have none.
-        return rest(f.shift_right(f.hashed(turn, moment("seed")), 8), count)
-    if order == "loop":
-        return rest(turn, count)
-    there = record("imax", record("isub", f.imul(count, 2), 2), 1)
-    at = rest(turn, there)
-    return record("imin", at, record("isub", there, at))
 
 
 def on_sheet(sheet: p.Picture, place: Vec, columns: Value, rows: Value, index: Value) -> Vec:

@@ -11,6 +11,7 @@ import math
 import struct
 import zipfile
 import zlib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -26,6 +27,9 @@ from sunglaze.core.effect.literals import LookupRef, Material, lookup_ref
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.material.files import compact, encode_png, material_pixels
+from sunglaze.core.material.reels import ending
+from sunglaze.core.material.reels import made as reel
+from sunglaze.core.material.sequence import EACH
 from sunglaze.core.moment.moment import RATE
 from sunglaze.core.passes.planning import Mesh, Sweep, Upload
 from sunglaze.core.passes.program import Inputs, Program, sequence_of
@@ -37,6 +41,8 @@ VERSION = 1
 ICON = 256
 ICON_FRAME = 12
 _MOST_BYTES = 64 * 1024 * 1024
+_PACKED = (".png", ".webp", ".jpg", ".gif", ".avif")
+"""Endings of files that no zip makes smaller."""
 # What the standard library's readers raise on damaged zips, and on manifests that hold something else.
 _DAMAGE = (
     KeyError, TypeError, AttributeError, ValueError, EOFError, NotImplementedError, RuntimeError, OSError, OverflowError,
@@ -59,8 +65,15 @@ class Piece:
     bytes: int
 
 
-def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, str], pictures: dict[str, str]) -> dict[str, Any]:
-    """What web/src/engine takes: signals as data, passes as shaders. `tables` and `pictures` give the files of
+def program_json(
+    program: Program,
+    inputs: Inputs,
+    name: str,
+    tables: Mapping[str, str],
+    pictures: Mapping[str, str],
+    sequences: Mapping[str, Sequence[str]],
+) -> dict[str, Any]:
+    """What web/src/engine takes: signals as data, passes as shaders. `tables`, `pictures` and `sequences` give the files of
     what it reads, by the ids of tables and assets.
 
     A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
@@ -69,7 +82,7 @@ def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, 
     names = program.tables
     return {
         "format": "sun-glaze/program",
-        "version": 4,
+        "version": 5,
         "name": name,
         "rate": RATE,
         "seed": inputs.seed,
@@ -84,6 +97,11 @@ def program_json(program: Program, inputs: Inputs, name: str, tables: dict[str, 
             for name in names
         ],
         "pictures": [{"name": p.name, "file": pictures.get(p.id) if p.source == "asset" else None} for p in program.given],
+        "sequences": {
+            name: {"files": list(sequences.get(name, ())), "holds": list(inputs.sequences[name].holds)}
+            for name in program.sequences
+            if name in inputs.sequences
+        },
         "uploads": [_upload_json(one) for one in program.plan.uploads],
         "meshes": [_mesh_json(one) for one in program.plan.meshes],
         "passes": [_pass_json(one, names) for one in program.plan.passes],
@@ -112,7 +130,7 @@ def _pass_json(one: Sweep, tables: tuple[str, ...]) -> dict[str, Any]:
 
 
 def _upload_json(one: Upload) -> dict[str, Any]:
-    return {"name": one.target.name, "sequence": sequence_of(one.target), "shows": one.shows}
+    return {"name": one.target.name, "sequence": sequence_of(one.target), "shows": one.shows, "soon": one.soon}
 
 
 def _mesh_json(one: Mesh) -> dict[str, Any]:
@@ -157,8 +175,13 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         if identity in compiled.inputs.pictures:
             pictures[identity] = f"pictures/text-{n}.png"
             files[pictures[identity]] = encode_png(compiled.inputs.pictures[identity], 9)
+    moving: dict[str, list[str]] = {}
+    for key, sequence in sorted(material.sequences.items()):
+        names = [f"sequences/{key[:16]}/{n:04}.{ending(one)}" for n, one in enumerate(sequence.files, 1)]
+        files |= dict(zip(names, sequence.files, strict=True))
+        moving[key] = moving[key + EACH] = names
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
-    files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures))
+    files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures, moving))
     files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
     files["manifest.json"] = _json({
         "format": FORMAT,
@@ -166,13 +189,17 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         "name": effect.name,
         "lookups": lookups,
         "pictures": {key: pictures[key] for key in sorted(effect.pictures())},
+        "sequences": {
+            key: {"rate": one.rate, "holds": list(one.holds), "files": moving[key]}
+            for key, one in sorted(material.sequences.items())
+        },
         "files": sorted(files),
     })  # fmt: skip
     room = io.BytesIO()
     with zipfile.ZipFile(room, "w") as archive:
         for name in sorted(files, key=lambda f: f != "manifest.json"):
             entry = zipfile.ZipInfo(name)  # without a date, so that equal effects give equal packages
-            stored = name.endswith(".png")
+            stored = name.endswith(_PACKED)
             entry.compress_type = zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED
             archive.writestr(entry, files[name], compresslevel=None if stored else 9)
     return room.getvalue()
@@ -202,12 +229,15 @@ def open_archive(data: bytes) -> zipfile.ZipFile:
 
 def pieces(data: bytes) -> list[Piece]:
     """What a package weighs, piece by piece, heaviest first."""
-    listed = [
-        Piece(e.filename, _WHAT.get(e.filename, "picture" if e.filename.endswith(".png") else "lookup table"), e.compress_size)
-        for e in open_archive(data).infolist()
-    ]
+    listed = [Piece(e.filename, _what(e.filename), e.compress_size) for e in open_archive(data).infolist()]
     listed.append(Piece("", "zip directory", len(data) - sum(p.bytes for p in listed)))
     return sorted(listed, key=lambda p: -p.bytes)
+
+
+def _what(name: str) -> str:
+    if name in _WHAT:
+        return _WHAT[name]
+    return "picture of a sequence" if name.startswith("sequences/") else "picture" if name.endswith(_PACKED) else "lookup table"
 
 
 def read_package(data: bytes) -> tuple[Effect, Material]:
@@ -228,8 +258,14 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
             ref = lookup_ref({"asset": entry["asset"], "layout": entry["layout"]})
             luts[ref] = cube(flat.reshape(shape), entry["domain_min"], entry["domain_max"], entry["title"])
         pictures = {str(key): material_pixels(archive.read(file)) for key, file in manifest.get("pictures", {}).items()}
+        moving = {
+            str(key): reel(
+                [archive.read(file) for file in one["files"]], float(one["rate"]), tuple(int(n) for n in one.get("holds") or ())
+            )
+            for key, one in manifest.get("sequences", {}).items()
+        }
     except _DAMAGE as error:
         raise BadFile(f"the package is damaged: {type(error).__name__}: {error}") from None
     except BadEffect as error:
         raise BadEffect(f"effect.json in the package: {error}", error.layer) from None
-    return effect, Material(luts, pictures)
+    return effect, Material(luts, pictures, moving)

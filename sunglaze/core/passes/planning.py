@@ -56,10 +56,12 @@ class Sweep:
 
 @dataclass(frozen=True, eq=False)
 class Upload:
-    """This frame's picture of a sequence becomes one that sweeps read. `shows`: place of the signal that says which."""
+    """This frame's picture of a sequence becomes one that sweeps read. `shows`: place of the signal that says which; `soon`: of
+    the one that says which comes next."""
 
     target: Picture
     shows: int
+    soon: int
 
 
 @dataclass(frozen=True, eq=False)
@@ -136,9 +138,9 @@ class _Planner:
         if picture.vertices is not None:
             self.meshes[picture.name] = picture
             self.cells |= {cell.digest: cell for cell in part(picture.vertices.numbers).cells}
-        if picture.shows is not None:
+        if picture.shows is not None and picture.soon is not None:
             self.uploads[picture.name] = picture
-            self.cells |= {cell.digest: cell for cell in part([picture.shows]).cells}
+            self.cells |= {cell.digest: cell for cell in part([picture.shows, picture.soon]).cells}
 
     def signal(self, value: Value) -> int:
         if value.digest not in self.signals:
@@ -152,7 +154,11 @@ class _Planner:
         if joined:
             forms = self.forms(joined)
         passes = tuple(self.one_pass(one, self.pictures.get(name) or self.cuts.get(name)) for name, one in forms.items())
-        uploads = tuple(Upload(one, self.signal(one.shows)) for one in self.uploads.values() if one.shows is not None)
+        uploads = tuple(
+            Upload(one, self.signal(one.shows), self.signal(one.soon))
+            for one in self.uploads.values()
+            if one.shows is not None and one.soon is not None
+        )
         meshes = tuple(
             Mesh(one, one.vertices, tuple(self.signal(number) for number in one.vertices.numbers))
             for one in self.meshes.values()

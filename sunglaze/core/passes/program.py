@@ -107,7 +107,7 @@ class Program:
     def key(self) -> str:
         """Equal for programs that compute the same from the same inputs."""
         signals = [signal.digest for signal in self.plan.signals]
-        others = [f"{one.target} {one.shows}" for one in self.plan.uploads]
+        others = [f"{one.target} {one.shows} {one.soon}" for one in self.plan.uploads]
         others += [f"{one.target} {one.numbers}" for one in self.plan.meshes]
         text = "\n".join([repr(signals), *others, *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
         return hashlib.sha256(text.encode()).hexdigest()

@@ -16,6 +16,7 @@ from sunglaze.core.camera.cameras import Own
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.material.sequence import Sequence
 from sunglaze.store import files
 from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import engine_for
@@ -46,8 +47,10 @@ class Reading:
         self._session, self._own = session, own
 
     def material(self, effect: Effect) -> Material:
-        """The lookups and pictures of an effect's layers."""
-        return Material({ref: self._lut(ref) for ref in effect.lookups()}, {key: self._picture(key) for key in effect.pictures()})
+        """The lookups, pictures and sequences of an effect's layers."""
+        luts = {ref: self._lut(ref) for ref in effect.lookups()}
+        pictures = {key: self._picture(key) for key in effect.pictures()}
+        return Material(luts, pictures, {key: self._sequence(key) for key in effect.sequences()})
 
     def own(self, effect: Effect, size: tuple[int, int]) -> Own | None:
         """The artist's own footage in the camera's place, if there is some."""
@@ -58,3 +61,6 @@ class Reading:
 
     def _picture(self, key: str) -> NDArray[np.uint8]:
         return CACHE.get(("picture", key), lambda: files.read_pixels(self._session, key))
+
+    def _sequence(self, key: str) -> Sequence:
+        return CACHE.get(("sequence file", key), lambda: files.read_sequence(self._session, key), lambda one: one.weight)

@@ -21,6 +21,7 @@ import type {
   SaveAnswer,
   Tracking,
 } from './types'
+import { t } from '../words'
 
 export class Refusal extends Error {
   constructor(
@@ -45,13 +46,13 @@ async function request<T>(method: string, path: string, body?: unknown): Promise
       headers: form || body === undefined ? {} : { 'Content-Type': 'application/json' },
     })
   } catch {
-    throw new Refusal('Sun Glaze does not answer. Is it still running? Start it again with ./run demo.', UNREACHABLE)
+    throw new Refusal(t('api.sunGlazeDoesNotAnswerIs'), UNREACHABLE)
   }
   if (answer.status === 204) return undefined as T
   const plain: unknown = await answer.json().catch(() => ({}))
   if (!answer.ok) {
     const words = (plain as { message?: string }).message
-    throw new Refusal(words ?? `The server refused with ${answer.status} and gave no reason.`, answer.status)
+    throw new Refusal(words ?? t('api.theServerRefusedWithAndGave', { status: answer.status }), answer.status)
   }
   return plain as T
 }
@@ -95,7 +96,7 @@ export const api = {
   tracking: (hash: string) => request<Tracking>('GET', `/footage/${hash}/tracking`),
   async footagePicture(hash: string, number: number): Promise<Blob> {
     const answer = await fetch(`/api/footage/${hash}/pictures/${number}.jpg`)
-    if (!answer.ok) throw new Refusal(`Picture ${number} of the clip cannot be read.`, answer.status)
+    if (!answer.ok) throw new Refusal(t('api.pictureOfTheClipCannotBe', { number }), answer.status)
     return answer.blob()
   },
   putTrack: (hash: string, number: number, mask: string, faces: number[][][]) =>

@@ -1,5 +1,6 @@
 /** Files that leave: an effect in one of its forms, or what the page itself has made. */
 import { Refusal } from './client'
+import { t } from '../words'
 
 export type Form = 'package' | 'document' | 'page'
 
@@ -26,7 +27,7 @@ async function fetched(address: string, otherwise: string): Promise<void> {
   const answer = await fetch(address)
   if (!answer.ok) {
     const words = ((await answer.json().catch(() => ({}))) as { message?: string }).message
-    throw new Refusal(`Not exported: ${words ?? `the server refused with ${answer.status}`}`, answer.status)
+    throw new Refusal(t('api.notExported', { words: words ?? t('api.theServerRefusedWith', { status: answer.status }) }), answer.status)
   }
   const name = /filename="([^"]+)"/.exec(answer.headers.get('Content-Disposition') ?? '')?.[1]
   save(name ?? otherwise, await answer.blob())

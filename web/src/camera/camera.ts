@@ -2,14 +2,16 @@
  * The real camera of this device: its picture cut to a screen's shape, mirrored or not, and the masks that the trackers see in it.
  * Trackers are slower than the picture; a mask belongs to the latest picture that they were done with.
  */
+// By name, so that an exported page carries these words alone.
+import { camera as words } from '../words/en.json'
 import { canBeTracked, drawRegions, needsFaces, needsPerson } from './regions'
 import { Tracker } from './tracker'
 
 const REASONS: Record<string, string> = {
-  NotAllowedError: 'The browser was not allowed to use the camera. Allow it beside the address, then choose it again.',
-  NotFoundError: 'This device has no camera.',
-  NotReadableError: 'Another program is using the camera. Close it, then choose it again.',
-  OverconstrainedError: 'That camera is not there any more.',
+  NotAllowedError: words.notAllowed,
+  NotFoundError: words.none,
+  NotReadableError: words.taken,
+  OverconstrainedError: words.gone,
 }
 export const hasCamera = (): boolean => 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
 
@@ -38,17 +40,17 @@ export class RealCamera {
   /** Asks for permission. Throws an Error in plain words where there is no camera to be had. */
   async start(device?: string): Promise<void> {
     this.stopMedia()
-    if (!hasCamera()) throw new Error('The camera needs a page that comes over HTTPS, or from this machine.')
+    if (!hasCamera()) throw new Error(words.needsHttps)
     try {
       const wanted = device ? { deviceId: { exact: device } } : { facingMode: 'user' }
       this.media = await navigator.mediaDevices.getUserMedia({ video: { ...wanted, width: { ideal: 1280 }, height: { ideal: 720 } } })
-      this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended('The camera went away.'))
+      this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended(words.wentAway))
       this.video.srcObject = this.media
       // Whoever asked may have gone while the browser asked for permission.
       if (this.stopped) this.stopMedia()
       else await this.video.play()
     } catch (error) {
-      throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? 'The camera could not be started.')
+      throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? words.notStarted)
     }
   }
 
@@ -84,7 +86,7 @@ export class RealCamera {
     void createImageBitmap(this.canvas)
       .then((picture) => tracker.track(picture, performance.now() / 1000))
       .then((answer) => {
-        this.trouble = answer.trouble ? `The tracker does not run here: ${answer.trouble}` : ''
+        this.trouble = answer.trouble ? words.trackerDoesNotRun.replace('{why}', answer.trouble) : ''
         if (this.stopped) return answer.mask?.close()
         if (answer.mask) {
           this.person?.close()
@@ -117,5 +119,5 @@ export class RealCamera {
 /** Which of a program's masks a real camera does not give, in words; nothing where it gives all. */
 export function lacking(names: string[]): string {
   const missing = names.filter((name) => !canBeTracked(name)).map((name) => name.replace('region:', ''))
-  return missing.length ? `Only the stand-in knows where ${missing.join(', ')} is: elsewhere these masks stay empty.` : ''
+  return missing.length ? words.standInAlone.replace('{what}', missing.join(', ')) : ''
 }

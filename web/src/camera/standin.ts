@@ -1,5 +1,6 @@
 /** The server's cameras in a browser: frames of a sitting or of own footage, fetched ahead of the clock and kept as files. */
 
+import { camera as words } from '../words/en.json'
 import { readMoment, type Moment, type PlainMoment } from '../engine/moment'
 
 interface Facts {
@@ -35,7 +36,7 @@ export class StandIn {
     const asked: Record<string, string> | undefined = own ? { own, screen } : sitting && { ...sitting, back: String(sitting.back), screen }
     const query = asked ? `?${new URLSearchParams(asked).toString()}` : ''
     const answer = await fetch(`/api/camera/facts${query}`)
-    if (!answer.ok) throw new Error('The stand-in camera could not be loaded.')
+    if (!answer.ok) throw new Error(words.standInNotLoaded)
     return new StandIn((await answer.json()) as Facts, query)
   }
 
@@ -77,7 +78,7 @@ export class StandIn {
 
   private async fetched(path: string): Promise<Blob> {
     const answer = await fetch(`/api/camera/${path}${this.query}`)
-    if (!answer.ok) throw new Error('A picture of the stand-in camera could not be loaded.')
+    if (!answer.ok) throw new Error(words.pictureNotLoaded)
     return answer.blob()
   }
 }

@@ -1,6 +1,7 @@
 /** Groups of layers on the light path: they stand next to each other, under one name and one switch. */
 import type { Effect, Layer, LayerGroup } from '../api/types'
 import { newId } from './layers'
+import { t } from '../words'
 
 /** Neighbours of one group, or a single layer that is in none. */
 export interface Run {
@@ -44,7 +45,7 @@ export function holdTogether(draft: Effect, moved?: string): void {
 
 /** Put layers into a group of their own; they come to stand where the first of them stood. */
 export function group(draft: Effect, ids: string[]): LayerGroup {
-  const made = { id: newId(), name: `Group ${draft.groups.length + 1}`, on: true }
+  const made = { id: newId(), name: t('document.group', { count: draft.groups.length + 1 }), on: true }
   const first = draft.layers.findIndex((layer) => ids.includes(layer.id))
   const chosen = draft.layers.filter((layer) => ids.includes(layer.id)).map((layer) => ({ ...layer, group: made.id }))
   const others = draft.layers.filter((layer) => !ids.includes(layer.id))

@@ -2,51 +2,52 @@
 import { address, LAYER, MASK } from './address'
 import type { Catalogue, Control, Drive, Layer, LayerKind, LookupRef, Plain } from '../api/types'
 import { emptyRecipe, setInput } from './recipes'
+import { t } from '../words'
 
 /** Blend modes by what they do, with the words shown. */
 export const BLEND_GROUPS: { title: string; modes: [string, string][] }[] = [
-  { title: 'Plain', modes: [['normal', 'Normal']] },
+  { title: t('document.plain'), modes: [['normal', t('document.normal')]] },
   {
-    title: 'Darker',
+    title: t('document.darker'),
     modes: [
-      ['darken', 'Darken'],
-      ['multiply', 'Multiply'],
-      ['color-burn', 'Colour burn'],
-      ['subtract', 'Subtract'],
+      ['darken', t('document.darken')],
+      ['multiply', t('document.multiply')],
+      ['color-burn', t('document.colourBurn')],
+      ['subtract', t('document.subtract')],
     ],
   },
   {
-    title: 'Brighter',
+    title: t('document.brighter'),
     modes: [
-      ['lighten', 'Lighten'],
-      ['screen', 'Screen'],
-      ['color-dodge', 'Colour dodge'],
-      ['plus', 'Plus'],
-      ['divide', 'Divide'],
+      ['lighten', t('document.lighten')],
+      ['screen', t('document.screen')],
+      ['color-dodge', t('document.colourDodge')],
+      ['plus', t('document.plus')],
+      ['divide', t('document.divide')],
     ],
   },
   {
-    title: 'Contrast',
+    title: t('document.contrast'),
     modes: [
-      ['overlay', 'Overlay'],
-      ['soft-light', 'Soft light'],
-      ['hard-light', 'Hard light'],
+      ['overlay', t('document.overlay')],
+      ['soft-light', t('document.softLight')],
+      ['hard-light', t('document.hardLight')],
     ],
   },
   {
-    title: 'Difference',
+    title: t('document.difference'),
     modes: [
-      ['difference', 'Difference'],
-      ['exclusion', 'Exclusion'],
+      ['difference', t('document.difference')],
+      ['exclusion', t('document.exclusion')],
     ],
   },
   {
-    title: 'Part of the colour',
+    title: t('document.partOfTheColour'),
     modes: [
-      ['hue', 'Hue'],
-      ['saturation', 'Saturation'],
-      ['color', 'Colour'],
-      ['luminosity', 'Luminosity'],
+      ['hue', t('document.hue')],
+      ['saturation', t('document.saturation')],
+      ['color', t('document.colour')],
+      ['luminosity', t('document.luminosity')],
     ],
   },
 ]
@@ -88,18 +89,18 @@ export function assign(layer: Layer, text: string, value: Plain): void {
 }
 
 /** What an effect is called that nobody has named yet. */
-export const UNNAMED = 'Untitled effect'
+export const UNNAMED = t('document.untitledEffect')
 
 /** What it is called by its layers, as long as nobody names it. */
 export function nameOf(layers: Layer[]): string {
   const [first, second, ...rest] = layers.map((layer) => layer.name)
   if (!first) return UNNAMED
   if (!second) return first
-  return (rest.length ? `${first}, ${second} and ${rest.length} more` : `${first} and ${second}`).slice(0, 80)
+  return (rest.length ? t('document.andMore', { first, second, count: rest.length }) : t('document.and', { first, second })).slice(0, 80)
 }
 
 /** A layer of the artist's own, which at first gives what lies below. */
-export function ownLayer(name = 'Own recipe'): Layer {
+export function ownLayer(name = t('document.ownRecipe')): Layer {
   const blank: LayerKind = { kind: OWN, name, help: '', family: '', also: [], controls: [], blend: 'normal', opacity: 1, settings: [], looks: [], handles: [] }
   return { ...newLayer(blank), recipe: emptyRecipe() }
 }
@@ -144,7 +145,7 @@ export const partOf = (control: Control, n: number): string => (control.unit ===
 /** The gesture and the change that let something drive a control, or nothing any more. `name` as in the layer's drives. */
 export function driven(layer: Layer, name: string, title: string, wanted: Drive | null): [string, Partial<Layer>] {
   const rest = Object.fromEntries(Object.entries(layer.drives).filter(([control]) => control !== name))
-  const gesture = wanted ? `${title} of ${layer.name} driven` : `Nothing drives ${title} of ${layer.name}`
+  const gesture = wanted ? t('document.ofDriven', { title, name: layer.name }) : t('document.nothingDrivesOf', { title, name: layer.name })
   return [gesture, { drives: wanted ? { ...rest, [name]: wanted } : rest }]
 }
 
@@ -172,7 +173,7 @@ export function nameOfFile(file: string): string {
     .replace(/\.[^.]*$/, '')
     .replace(/[-_]+/g, ' ')
     .trim()
-  return (words.charAt(0).toUpperCase() + words.slice(1)).slice(0, 80) || 'Lookup grade'
+  return (words.charAt(0).toUpperCase() + words.slice(1)).slice(0, 80) || t('document.lookupGrade')
 }
 
 /** The value of a typed number or small sum (+ - * / and brackets), or null where it is none. */

@@ -1,5 +1,6 @@
 /** Recipes as documents: what their nodes take and give, and every way of changing one. Nothing here shows anything. */
 import type { Catalogue, Control, NodeKind, Plain, Recipe, RecipeNode } from '../api/types'
+import { t } from '../words'
 
 export const GROUP = 'group:'
 /** The slip that stands for what a recipe gives: the layer's colour, or a group's outputs. */
@@ -12,7 +13,7 @@ export const ends = (end: string): [string, string] => {
 
 export function emptyRecipe(): Recipe {
   return {
-    format: 'sun-glaze/recipe', version: 1, name: 'Recipe', help: '', family: '', also: [],
+    format: 'sun-glaze/recipe', version: 1, name: t('document.recipe'), help: '', family: '', also: [],
     nodes: [{ id: 'below', kind: 'below', name: '', set: {}, at: [40, 60], comment: '' }],
     wires: [], inputs: [], outputs: [], result: 'below.out', start: { blend: 'normal', opacity: 1 }, settings: [], looks: [], handles: [], groups: {},
   }
@@ -46,7 +47,7 @@ export class Ports {
 
   title(recipe: Recipe, node: RecipeNode): string {
     if (node.name) return node.name
-    if (node.kind.startsWith(GROUP)) return recipe.groups[node.kind.slice(GROUP.length)]?.name ?? 'Group'
+    if (node.kind.startsWith(GROUP)) return recipe.groups[node.kind.slice(GROUP.length)]?.name ?? t('document.group2')
     return this.kind(node)?.title ?? node.kind
   }
 

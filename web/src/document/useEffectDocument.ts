@@ -6,6 +6,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
 import { UNNAMED, assign, nameOf } from './layers'
+import { t } from '../words'
 
 /** `waiting`: it is tried again by itself; `refused`: it is not, and the next change is saved with it. */
 export type Saving = 'saved' | 'saving' | 'waiting' | 'refused'
@@ -109,7 +110,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
       .then(work)
       .catch((error: unknown) => {
         refused = true
-        watcher.say(`Not saved: ${error instanceof Error ? error.message : String(error)}. The effect stays as you see it; the next change is saved with it.`)
+        watcher.say(t('document.notSavedTheEffectStaysAs', { which: error instanceof Error ? error.message : String(error) }))
       })
       .finally(() => {
         waiting--
@@ -124,8 +125,8 @@ export function useEffectDocument(id: string, watcher: Watcher) {
         const answer = await api.save(id, base, draft, gesture)
         if (answer.stale) {
           watcher.say(
-            `Another window has changed this effect. Your change is kept as revision ${answer.kept_as}, beside it; ` +
-              'here is the effect as the other window left it.',
+            `${t('document.anotherWindowHasChangedThisEffect', { keptas: answer.kept_as })} ` +
+              t('document.hereIsTheEffectAsThe'),
           )
           adopt(answer.state)
         } else keep(answer.state)
@@ -134,7 +135,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
       } catch (error) {
         // What is seen is never taken away: a server that fails or is away is asked again, one that refuses is not.
         if (!(error instanceof Refusal) || (error.status !== UNREACHABLE && error.status < SERVER_FAILS)) throw error
-        if (error.status !== UNREACHABLE && saving.value !== 'waiting') watcher.say(`Not saved yet, it is tried again: ${error.message}`)
+        if (error.status !== UNREACHABLE && saving.value !== 'waiting') watcher.say(t('document.notSavedYetItIsTried', { message: error.message }))
         saving.value = 'waiting'
         await new Promise((resolve) => setTimeout(resolve, pause))
       }

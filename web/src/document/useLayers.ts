@@ -8,6 +8,7 @@ import { freshLayer, newLayer, ownLayer } from './layers'
 import { useCatalogue } from './useCatalogue'
 import type { EffectDocument } from './useEffectDocument'
 import { useMessages } from '../features/messages/useMessages'
+import { t } from '../words'
 
 const CLIPBOARD = 'cut layer'
 
@@ -40,7 +41,7 @@ export function useLayers(doc: EffectDocument) {
 
   /** Put a layer behind another, by default the open one, and open it. */
   function insert(layer: Layer, behind: string | undefined = open.value?.id): void {
-    doc.change(`Add ${layer.name}`, (draft) => {
+    doc.change(t('document.add', { name: layer.name }), (draft) => {
       const after = draft.layers.findIndex((one) => one.id === behind)
       draft.layers.splice(after < 0 ? draft.layers.length : after + 1, 0, layer)
       holdTogether(draft, layer.id)
@@ -77,10 +78,10 @@ export function useLayers(doc: EffectDocument) {
       const layer = byId(id)
       if (!layer) return
       doc.turn(id, `${LAYER}on`, !layer.on)
-      doc.commit(`Switch ${layer.name} ${layer.on ? 'off' : 'on'}`)
+      doc.commit(t('document.switch', { name: layer.name, which: layer.on ? t('document.off') : t('document.on') }))
     },
     reorder(id: string, to: number): void {
-      doc.change(`Move ${byId(id)?.name ?? 'layer'}`, (draft) => {
+      doc.change(t('document.move', { name: byId(id)?.name ?? 'layer' }), (draft) => {
         const from = draft.layers.findIndex((layer) => layer.id === id)
         draft.layers.splice(to, 0, ...draft.layers.splice(from, 1))
         holdTogether(draft, id)
@@ -89,27 +90,27 @@ export function useLayers(doc: EffectDocument) {
     remove(id: string): void {
       const layer = byId(id)
       if (!layer) return
-      doc.change(`Remove ${layer.name}`, (draft) => {
+      doc.change(t('document.remove', { name: layer.name }), (draft) => {
         draft.layers = draft.layers.filter((one) => one.id !== id)
         holdTogether(draft)
       })
-      say(`Removed ${layer.name}.`, { label: 'Undo', run: () => void doc.undo() })
+      say(t('document.removed', { name: layer.name }), { label: t('document.undo'), run: () => void doc.undo() })
     },
     rename(id: string, name: string): void {
       const layer = byId(id)
-      if (layer && name !== layer.name) set(`Rename ${layer.name} to ${name}`, { name }, id)
+      if (layer && name !== layer.name) set(t('document.renameTo', { name: layer.name, name2: name }), { name }, id)
     },
     group(ids: string[]): void {
-      doc.change(`Group ${ids.length === 1 ? (byId(ids[0] ?? '')?.name ?? '') : `${ids.length} layers`}`, (draft) => group(draft, ids))
+      doc.change(t('document.group3', { which: ids.length === 1 ? (byId(ids[0] ?? '')?.name ?? '') : t('document.layers', { count: ids.length }) }), (draft) => group(draft, ids))
     },
     changeGroup(gesture: string, id: string, values: Partial<LayerGroup>): void {
       doc.change(gesture, (draft) => draft.groups.forEach((one) => one.id === id && Object.assign(one, values)))
     },
     moveGroup(name: string, id: string, step: -1 | 1): void {
-      doc.change(`Move ${name}`, (draft) => moveGroup(draft, id, step))
+      doc.change(t('document.move', { name }), (draft) => moveGroup(draft, id, step))
     },
     ungroup(name: string, id: string): void {
-      doc.change(`Dissolve ${name}`, (draft) => {
+      doc.change(t('document.dissolve', { name }), (draft) => {
         for (const layer of draft.layers) if (layer.group === id) layer.group = null
         holdTogether(draft)
       })
@@ -122,12 +123,12 @@ export function useLayers(doc: EffectDocument) {
       const layer = byId(id)
       if (!layer) return
       localStorage.setItem(CLIPBOARD, JSON.stringify(layer))
-      say(`Copied ${layer.name}. Paste it here or in another effect.`)
+      say(t('document.copiedPasteItHereOrIn', { name: layer.name }))
     },
     paste(): void {
       const held = JSON.parse(localStorage.getItem(CLIPBOARD) ?? 'null') as Layer | null
       if (held) insert({ ...freshLayer(held), group: null })
-      else say('No layer was copied yet.')
+      else say(t('document.noLayerWasCopiedYet'))
     },
   }
 }

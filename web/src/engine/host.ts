@@ -6,6 +6,9 @@ import { quietMoment, RATE, type Face, type Moment } from './moment'
 import { Player, type Material, type Program, type Seen } from './player'
 import { Rehearsal } from './rehearsal'
 
+/** After so many milliseconds a picture of a sequence is looked for again. */
+const SOON_MS = 40
+
 export class Host {
   /** What was done at which frame, so that it can be played again. */
   rehearsal = new Rehearsal()
@@ -99,6 +102,8 @@ export class Host {
     this.player.bare = this.bare
     this.player.draw(this.drawn, seen, at)
     this.canvas.dataset.frame = String(frame)
+    // A clock that stands brings no other frame in which a picture that was not ready would show.
+    if (this.player.behind) window.setTimeout(() => this.drawn?.clock.frame === frame && this.redraw(), SOON_MS)
   }
 
   /** Draw the last frame once more: a control has moved. */

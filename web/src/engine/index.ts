@@ -1,4 +1,5 @@
 /** The player as a file of its own (dist/player/player.js), for exported pages and for checks. */
+export { Loaded, Packed } from './films'
 export { Host } from './host'
 export { readMoment } from './moment'
 export { load, Player } from './player'

@@ -1,11 +1,12 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
 import { lacking, RealCamera } from '../camera/camera'
+import { camera as words } from '../words/en.json'
 import { Host, touching } from './host'
 import { faceOf } from './moment'
 import { load } from './player'
 
 const canvas = document.querySelector('canvas') as HTMLCanvasElement
-const words = document.querySelector('#words') as HTMLElement
+const notice = document.querySelector('#words') as HTMLElement
 const bare = document.querySelector('#bare') as HTMLButtonElement
 const again = document.querySelector('#again') as HTMLButtonElement
 /** Pixels of the screen's short side. */
@@ -15,8 +16,8 @@ const NOTICE_MS = 6000
 let camera: RealCamera | null = null
 
 function say(text: string): void {
-  words.textContent = text
-  words.hidden = text === ''
+  notice.textContent = text
+  notice.hidden = text === ''
 }
 
 function stopped(reason: string): void {
@@ -28,7 +29,7 @@ function stopped(reason: string): void {
 
 async function open(masks: string[]): Promise<void> {
   again.hidden = true
-  say('Starting the camera …')
+  say(words.starting)
   const fresh = new RealCamera(stopped)
   try {
     await fresh.start()

@@ -1,5 +1,6 @@
 /** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
 import { linked } from './linking'
+import { Packed, type Film } from './films'
 import { Meshes } from './meshes'
 import { quietMoment, type Moment } from './moment'
 import { Signals, type SignalData } from './signals'
@@ -34,8 +35,10 @@ export interface Program {
   signals: SignalData
   tables: ProgramTable[]
   pictures: { name: string; file: string | null }[]
-  /** Sequences, of each of which one picture is shown in a frame: the one whose number the signal at `shows` has. */
-  uploads?: { name: string; sequence: string; shows: number }[]
+  /** Sequences, of each of which one picture is shown in a frame: the one at the tick that the signal at `shows` has; `soon` has the next. */
+  uploads?: { name: string; sequence: string; shows: number; soon?: number }[]
+  /** The files of sequences, by id, and for how many ticks each picture is shown. */
+  sequences?: Record<string, { files: string[]; holds: number[] }>
   meshes?: MeshPass[]
   passes: ProgramPass[]
 }
@@ -44,8 +47,8 @@ export interface Program {
 export interface Material {
   tables: Float32Array[]
   pictures: Map<string, ImageBitmap>
-  /** The pictures of sequences, by id. */
-  sequences?: Map<string, TexImageSource[]>
+  /** Sequences, by id. */
+  sequences?: Map<string, Film>
   /** By id; the face's own is called `face`. */
   meshes?: Map<string, MeshData>
 }
@@ -87,6 +90,8 @@ export class Player {
   private lost = false
   /** Nothing was drawn yet, or since the device came back: the next draw needs a picture. */
   blank = true
+  /** A picture of a sequence was not ready when the last frame was drawn. */
+  behind = false
   private readonly closed = new AbortController()
   readonly uniforms: Record<string, number>
   /** Draw the camera without the effect: with every layer clear, a program gives it exactly. */
@@ -166,14 +171,7 @@ export class Player {
     for (const [name, mask] of seen.masks ?? []) this.surfaces.upload(name, mask)
     const uniforms = this.bare ? { ...this.uniforms, ...this.clear } : this.uniforms
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
-    for (const { name, sequence, shows } of this.source.uploads ?? []) {
-      const pictures = this.material.sequences?.get(sequence) ?? []
-      const held = Math.min(Math.max(numbers[shows] ?? 0, 0), pictures.length - 1)
-      const now = pictures[held]
-      // The texture keeps what it shows until another picture is due.
-      if (now && this.uploaded.get(name) !== held) this.surfaces.upload(name, now)
-      this.uploaded.set(name, held)
-    }
+    this.showSequences(numbers)
     for (const mesh of this.source.meshes ?? []) {
       const data = this.material.meshes?.get(mesh.kind === 'face' ? 'face' : mesh.id)
       this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data)
@@ -201,6 +199,27 @@ export class Player {
     }
   }
 
+  /** Textures take the pictures that are due, and those that come next are made ready. */
+  private showSequences(numbers: number[]): void {
+    const wanted = new Map<Film, number[]>()
+    this.behind = false
+    for (const { name, sequence, shows, soon } of this.source.uploads ?? []) {
+      const film = this.material.sequences?.get(sequence)
+      if (!film) continue
+      const number = film.numberAt(numbers[shows] ?? 0)
+      const due = this.uploaded.get(name) !== number
+      // The texture keeps what it shows until the picture that is due is ready.
+      const now = due ? film.show(number) : null
+      if (now) {
+        this.surfaces.upload(name, now)
+        this.uploaded.set(name, number)
+      } else if (due) this.behind = true
+      const next = soon === undefined ? number : film.numberAt(numbers[soon] ?? 0)
+      wanted.set(film, [...(wanted.get(film) ?? []), ...(due && !now ? [number] : []), next])
+    }
+    for (const [film, some] of wanted) film.want(some)
+  }
+
   private build(): void {
     const compiled = this.source.passes.map((pass) => ({ pass, program: linked(this.gl, VERTEX, pass.fragment) }))
     this.built = compiled.map(({ pass, program }) => {
@@ -226,6 +245,7 @@ export class Player {
     this.built = []
     this.meshes.close()
     this.surfaces.close()
+    for (const film of this.material.sequences?.values() ?? []) film.close()
   }
 }
 
@@ -246,5 +266,11 @@ export async function load(folder: string): Promise<{ program: Program; material
     const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
     pictures.set(name, await createImageBitmap(await (await fetched(file)).blob(), options))
   }
-  return { program, material: { tables, pictures } }
+  const sequences = new Map<string, Film>()
+  for (const [id, { files, holds }] of Object.entries(program.sequences ?? {})) {
+    const film = new Packed(files, holds, async (file) => (await fetched(file)).blob())
+    await film.load()
+    sequences.set(id, film)
+  }
+  return { program, material: { tables, pictures, sequences } }
 }

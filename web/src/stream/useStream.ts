@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef, 
 import { address } from '../document/address'
 import type { Effect, Plain } from '../api/types'
 import type { FrameHeader, Handed, Order, ScopeHeader, TilesHeader, Trouble, View, Word } from './messages'
+import { t } from '../words'
 
 const FIGURES_MS = 100
 const SEEN_MS = 400
@@ -121,7 +122,7 @@ export function useStream() {
   }
 
   worker.onerror = () => {
-    trouble.value = { type: 'trouble', layer: null, message: "The page's part that draws the picture could not be loaded. Open the page again." }
+    trouble.value = { type: 'trouble', layer: null, message: t('stream.thePagesPartThatDrawsThe') }
   }
 
   /** Changes are counted; the frame that shows one carries its number back. */

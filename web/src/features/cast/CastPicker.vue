@@ -5,6 +5,7 @@ import type { Real } from './useRealCamera'
 import type { Sittings } from './useSitting'
 import type { Tracking } from './useTracking'
 import type { Sitting } from '../../camera/standin'
+import { t } from '../../words'
 
 const props = defineProps<{ sittings: Sittings; real: Real; still: string | null; stillName: string | null; tracking: Tracking; beside: string | null }>()
 const emit = defineEmits<{ picture: [file: File]; standIn: []; beside: [who: string | null] }>()
@@ -14,24 +15,24 @@ const { camera, devices, device, mirrored, starting } = props.real
 const open = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
 const title = (list: 'people' | 'scripts' | 'lights', key: string) => cast.value?.[list].find((one) => one.key === key)?.title ?? ''
-const who = computed(() => (camera.value ? 'My camera' : props.still ? (props.stillName ?? 'Own picture') : title('people', sitting.value.who)))
+const who = computed(() => (camera.value ? t('cast.myCamera') : props.still ? (props.stillName ?? t('cast.ownPicture')) : title('people', sitting.value.who)))
 const staged = computed(() => !camera.value && !props.still)
 const doing = computed(() => {
   const { script, light, back } = sitting.value
   const words = script === 'talk' ? title('lights', light) : `${title('scripts', script)}, ${title('lights', light).toLowerCase()}`
-  return back ? `${words}, back camera` : words
+  return back ? t('cast.backCamera', { words }) : words
 })
 
 const tracked = computed(() => {
   const { running, done, of } = props.tracking.state
   if (!props.still || camera.value || (!running && done >= of)) return ''
-  return running ? `finding people: ${done} of ${of}` : `people are known in ${done} of ${of}`
+  return running ? t('cast.findingPeopleOf', { done, of }) : t('cast.peopleAreKnownInOf', { done, of })
 })
 const others = computed(() => cast.value?.people.filter((one) => one.key !== sitting.value.who) ?? [])
 
 const rows = computed(() => [
-  { part: 'who' as const, title: 'Cast', choices: cast.value?.people ?? [], wide: 76 },
-  { part: 'light' as const, title: 'Light', choices: cast.value?.lights ?? [], wide: 56 },
+  { part: 'who' as const, title: t('cast.cast'), choices: cast.value?.people ?? [], wide: 76 },
+  { part: 'light' as const, title: t('cast.light'), choices: cast.value?.lights ?? [], wide: 56 },
 ])
 function face(part: Partial<Sitting>): string {
   const { who, light } = { ...sitting.value, ...part }
@@ -52,12 +53,12 @@ function chosen(event: Event): void {
     <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp,video/*" @change="chosen" />
     <v-menu v-model="open" :close-on-content-click="false" location="start top">
       <template #activator="{ props: activator }">
-        <button v-bind="activator" class="now" title="Who is before the camera (E next, R what they do, L light, U other camera)">
+        <button v-bind="activator" class="now" :title="t('cast.whoIsBeforeTheCameraE')">
           <img v-if="staged" :src="face({})" alt="" />
           <span class="words"><b>{{ who }}</b><span v-if="staged || tracked" class="doing">{{ staged ? doing : tracked }}</span></span>
         </button>
       </template>
-      <section class="sheet picker" aria-label="Before the camera">
+      <section class="sheet picker" :aria-label="t('cast.beforeTheCamera')">
         <div v-for="row in rows" :key="row.part" :class="row.part" role="radiogroup" :aria-label="row.title">
           <button
             v-for="one in row.choices" :key="one.key" role="radio" class="person" :aria-checked="staged && one.key === sitting[row.part]"
@@ -65,16 +66,16 @@ function chosen(event: Event): void {
             <img :src="face({ [row.part]: one.key })" alt="" :width="row.wide" :height="row.wide" /><span>{{ one.title }}</span>
           </button>
         </div>
-        <div class="scripts" role="radiogroup" aria-label="Script">
+        <div class="scripts" role="radiogroup" :aria-label="t('cast.script')">
           <button
             v-for="script in cast?.scripts" :key="script.key" role="radio" class="option" :aria-checked="staged && script.key === sitting.script"
             @click="put({ script: script.key })">
             {{ script.title }}
           </button>
         </div>
-        <div class="beside" role="radiogroup" aria-label="Beside">
-          <span class="title">Beside</span>
-          <button role="radio" class="option" :aria-checked="!beside" @click="emit('beside', null)">nobody</button>
+        <div class="beside" role="radiogroup" :aria-label="t('cast.beside')">
+          <span class="title">{{ t('cast.beside') }}</span>
+          <button role="radio" class="option" :aria-checked="!beside" @click="emit('beside', null)">{{ t('cast.nobody') }}</button>
           <button
             v-for="one in others" :key="one.key" role="radio" class="person" :aria-label="one.title" :title="one.title" :aria-checked="one.key === beside"
             @click="emit('beside', one.key)">
@@ -82,21 +83,21 @@ function chosen(event: Event): void {
           </button>
         </div>
         <div class="last">
-          <button class="act" title="The front camera is mirrored (U)" @click="turn()">{{ sitting.back ? 'Back camera' : 'Front camera' }}</button>
-          <button class="act" title="A picture or a clip in the camera's place; who is in it is found here, once" @click="chooser?.click()">Own picture or clip …</button>
-          <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? 'Asking …' : camera ? 'Stop my camera' : 'My camera' }}</button>
+          <button class="act" :title="t('cast.theFrontCameraIsMirroredU')" @click="turn()">{{ sitting.back ? t('cast.backCamera2') : t('cast.frontCamera') }}</button>
+          <button class="act" :title="t('cast.aPictureOrAClipIn')" @click="chooser?.click()">{{ t('cast.ownPictureOrClip') }}</button>
+          <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? t('cast.asking') : camera ? t('cast.stopMyCamera') : t('cast.myCamera') }}</button>
         </div>
         <div v-if="camera" class="last">
-          <select v-if="devices.length > 1" class="field" aria-label="Which camera" :value="device" @change="real.start(($event.target as HTMLSelectElement).value)">
-            <option v-for="one in devices" :key="one.deviceId" :value="one.deviceId">{{ one.label || 'Camera' }}</option>
+          <select v-if="devices.length > 1" class="field" :aria-label="t('cast.whichCamera')" :value="device" @change="real.start(($event.target as HTMLSelectElement).value)">
+            <option v-for="one in devices" :key="one.deviceId" :value="one.deviceId">{{ one.label || t('cast.camera') }}</option>
           </select>
-          <label><input type="checkbox" :checked="mirrored" @change="real.mirror(($event.target as HTMLInputElement).checked)" /> Mirrored</label>
+          <label><input type="checkbox" :checked="mirrored" @change="real.mirror(($event.target as HTMLInputElement).checked)" /> {{ t('cast.mirrored') }}</label>
         </div>
         <div v-if="still && !camera" class="last">
-          <button class="word" @click="emit('standIn')">Back to the cast</button>
+          <button class="word" @click="emit('standIn')">{{ t('cast.backToTheCast') }}</button>
           <span v-if="tracked" class="doing" role="status">{{ tracked }}</span>
-          <button v-if="tracking.state.running" class="word" @click="tracking.stop()">Stop</button>
-          <button v-else-if="tracking.state.done < tracking.state.of" class="word" @click="tracking.start()">Go on</button>
+          <button v-if="tracking.state.running" class="word" @click="tracking.stop()">{{ t('cast.stop') }}</button>
+          <button v-else-if="tracking.state.done < tracking.state.of" class="word" @click="tracking.start()">{{ t('cast.goOn') }}</button>
         </div>
       </section>
     </v-menu>

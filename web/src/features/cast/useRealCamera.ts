@@ -1,6 +1,7 @@
 /** The real camera in the workbench: chosen by hand, looked at through the GPU, since its pictures are only here. */
 import { onBeforeUnmount, ref, shallowRef } from 'vue'
 import { RealCamera } from '../../camera/camera'
+import { t } from '../../words'
 
 export function useRealCamera(say: (words: string) => void) {
   let pending: RealCamera | null = null
@@ -20,7 +21,7 @@ export function useRealCamera(say: (words: string) => void) {
   async function start(wanted = device.value): Promise<void> {
     stop()
     starting.value = true
-    const fresh = new RealCamera((words) => stop(`${words} Here is the stand-in again.`))
+    const fresh = new RealCamera((words) => stop(t('cast.hereIsTheStandInAgain', { words })))
     fresh.mirrored = mirrored.value
     pending = fresh
     try {
@@ -30,7 +31,7 @@ export function useRealCamera(say: (words: string) => void) {
       devices.value = await RealCamera.devices()
     } catch (error) {
       fresh.stop()
-      say(`${error instanceof Error ? error.message : String(error)} The stand-in plays on.`)
+      say(t('cast.theStandInPlaysOn', { which: error instanceof Error ? error.message : String(error) }))
     } finally {
       pending = null
       starting.value = false

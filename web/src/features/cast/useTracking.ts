@@ -5,6 +5,7 @@
 import { onBeforeUnmount, reactive, watch, type Ref } from 'vue'
 import { api } from '../../api/client'
 import { Tracker } from '../../camera/tracker'
+import { t } from '../../words'
 
 const MASK_SIDE = 480
 
@@ -12,7 +13,7 @@ async function png(mask: ImageBitmap | null, width: number, height: number): Pro
   const scale = Math.min(1, MASK_SIDE / Math.max(width, height))
   const canvas = new OffscreenCanvas(Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale)))
   const context = canvas.getContext('2d')
-  if (!context) throw new Error('this browser gives no canvas')
+  if (!context) throw new Error(t('cast.thisBrowserGivesNoCanvas'))
   context.fillRect(0, 0, canvas.width, canvas.height)
   if (mask) context.drawImage(mask, 0, 0, canvas.width, canvas.height)
   mask?.close()
@@ -46,7 +47,7 @@ export function useTracking(still: Ref<string | null>, renewed: () => void, comp
         const copy = await createImageBitmap(picture)
         const [mask, face] = await Promise.all([masks.track(picture, seconds), faces.track(copy, seconds)])
         const trouble = mask.trouble ?? face.trouble
-        if (trouble) throw new Error(`The tracker does not run here: ${trouble}`)
+        if (trouble) throw new Error(t('cast.theTrackerDoesNotRunHere', { trouble }))
         if (mine !== asked) return
         await api.putTrack(key, number, await png(mask.mask, width, height), face.faces)
         state.done = Math.max(state.done, number + 1)

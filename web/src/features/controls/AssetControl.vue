@@ -4,6 +4,7 @@ import { ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Asset } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
 
 const props = defineProps<{ name: string; value: string | null }>()
 const emit = defineEmits<{ choose: [asset: string | null] }>()
@@ -42,16 +43,16 @@ function chosen(event: Event): void {
   <div class="asset" :data-control="name" @dragover.prevent @drop.prevent.stop="take($event.dataTransfer?.files[0])">
     <span>{{ name }}</span>
     <input ref="chooser" type="file" hidden accept="image/png,image/jpeg,image/webp,image/tiff" @change="chosen" />
-    <span v-if="busy" role="status">Reading {{ busy }} …</span>
+    <span v-if="busy" role="status">{{ t('controls.reading', { busy }) }}</span>
     <span v-else-if="value" class="held">
       <img :src="`/api/assets/${value}/file`" alt="" />
       <span class="file">{{ asset?.name }}</span>
-      <button class="word" @click="chooser?.click()">Replace</button>
-      <button class="word" @click="emit('choose', null)">Remove</button>
+      <button class="word" @click="chooser?.click()">{{ t('controls.replace') }}</button>
+      <button class="word" @click="emit('choose', null)">{{ t('controls.remove') }}</button>
     </span>
     <span v-else class="held">
-      <button class="act" @click="chooser?.click()">Choose a picture</button>
-      <span class="second">or drop one here</span>
+      <button class="act" @click="chooser?.click()">{{ t('controls.chooseAPicture') }}</button>
+      <span class="second">{{ t('controls.orDropOneHere') }}</span>
     </span>
   </div>
 </template>

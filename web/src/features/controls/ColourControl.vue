@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { usePicker } from '../picture/usePicker'
+import { t } from '../../words'
 
 const props = defineProps<{ name: string; value: string }>()
 const emit = defineEmits<{ turn: [value: string]; commit: [] }>()
@@ -61,22 +62,22 @@ function typed(event: Event): void {
     <span>{{ name }}</span>
     <v-menu v-model="open" :close-on-content-click="false" @update:model-value="opened">
       <template #activator="{ props: activator }">
-        <button v-bind="activator" class="swatch" :style="{ background: value }" :aria-label="`${name}: ${value}. Choose another`" />
+        <button v-bind="activator" class="swatch" :style="{ background: value }" :aria-label="t('controls.chooseAnother', { name, value })" />
       </template>
       <div class="sheet picker">
         <v-color-picker :model-value="value" mode="hex" hide-inputs width="280" elevation="0" @update:model-value="picked" />
         <div class="more">
-          <button class="word" @click="fromPicture">From the picture</button>
+          <button class="word" @click="fromPicture">{{ t('controls.fromThePicture') }}</button>
           <button
-            v-for="colour in recent" :key="colour" class="recent" :style="{ background: colour }" :aria-label="`Recent ${colour}`" :title="colour"
+            v-for="colour in recent" :key="colour" class="recent" :style="{ background: colour }" :aria-label="t('controls.recent', { colour })" :title="colour"
             @click="take(colour)" />
         </div>
       </div>
     </v-menu>
     <input
-      class="field figure" :class="{ wrong }" :value="value" :aria-label="`${name}, sRGB hex`" spellcheck="false" maxlength="7"
+      class="field figure" :class="{ wrong }" :value="value" :aria-label="t('controls.srgbHex', { name })" spellcheck="false" maxlength="7"
       @change="typed" />
-    <span v-if="wrong" class="reason" role="alert">Six hexadecimal digits, like #a8420d</span>
+    <span v-if="wrong" class="reason" role="alert">{{ t('controls.sixHexadecimalDigitsLikeA8420d') }}</span>
   </div>
 </template>
 

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Plain } from '../../api/types'
 import { monotone, type Point } from '../../document/curves'
+import { t } from '../../words'
 
 type Name = 'all' | 'red' | 'green' | 'blue'
 const NAMES: Name[] = ['all', 'red', 'green', 'blue']
@@ -104,12 +105,12 @@ function straighten(): void {
   <section class="curves drawn" :data-control="name">
     <header>
       <h3>{{ name }}</h3>
-      <span class="ways" role="radiogroup" :aria-label="`Which of the ${name.toLowerCase()}`">
+      <span class="ways" role="radiogroup" :aria-label="t('controls.whichOfThe', { name: name.toLowerCase() })">
         <button v-for="one in NAMES" :key="one" role="radio" :aria-checked="one === which" class="way" @click="which = one">
           {{ one.charAt(0).toUpperCase() + one.slice(1) }}
         </button>
       </span>
-      <button class="word" @click="straighten">Straight</button>
+      <button class="word" @click="straighten">{{ t('controls.straight') }}</button>
     </header>
     <svg
       ref="sheet" :viewBox="`0 0 ${SIDE} ${SIDE}`" class="sheet" preserveAspectRatio="none" @pointerdown="add" @pointermove="follow"
@@ -119,8 +120,8 @@ function straighten(): void {
       <polyline v-for="line in lines" :key="line.name" :points="line.path" :stroke="line.ink" :class="{ faint: line.name !== which }" />
       <circle
         v-for="([x, y], n) in points" :key="n" :cx="x * SIDE" :cy="(1 - y) * SIDE" r="5" :fill="INKS[which]" tabindex="0" role="slider"
-        :aria-label="`Point ${n + 1} of the curve for ${which}`" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(y * 100)"
-        :aria-valuetext="`${Math.round(x * 100)} % becomes ${Math.round(y * 100)} %`" @pointerdown.stop="grab($event, n)"
+        :aria-label="t('controls.pointOfTheCurveFor', { n: n + 1, which })" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(y * 100)"
+        :aria-valuetext="t('controls.becomes', { x: Math.round(x * 100), y: Math.round(y * 100) })" @pointerdown.stop="grab($event, n)"
         @dblclick.stop="remove(n)" @keydown="key($event, n)" @keyup="/^Arrow/.test($event.key) && emit('commit')" />
     </svg>
   </section>

@@ -5,6 +5,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import type { Plain } from '../../api/types'
 import { hsl, smoothly, type RoundPoint } from '../../document/curves'
 import { usePicker } from '../picture/usePicker'
+import { t } from '../../words'
 
 type Name = 'turn' | 'saturation' | 'lightness' | 'over'
 interface Curve {
@@ -15,12 +16,12 @@ interface Curve {
   unit: string
   length: number
 }
-const SATURATION: Curve = { name: 'saturation', title: 'Saturation', most: 1, shown: 100, unit: '%', length: 360 }
+const SATURATION: Curve = { name: 'saturation', title: t('controls.saturation'), most: 1, shown: 100, unit: '%', length: 360 }
 const CURVES: Curve[] = [
-  { name: 'turn', title: 'Turn', most: 60, shown: 1, unit: '°', length: 360 },
+  { name: 'turn', title: t('controls.turn'), most: 60, shown: 1, unit: '°', length: 360 },
   SATURATION,
-  { name: 'lightness', title: 'Lightness', most: 1, shown: 100, unit: '%', length: 360 },
-  { name: 'over', title: 'Saturation by lightness', most: 1, shown: 100, unit: '%', length: 1 },
+  { name: 'lightness', title: t('controls.lightness'), most: 1, shown: 100, unit: '%', length: 360 },
+  { name: 'over', title: t('controls.saturationByLightness'), most: 1, shown: 100, unit: '%', length: 1 },
 ]
 const WIDE = 400
 const HIGH = 150
@@ -232,7 +233,7 @@ onBeforeUnmount(() => window.clearInterval(timer))
   <section class="hue-curves drawn" :data-control="name">
     <header>
       <h3>{{ name }}</h3>
-      <span class="ways" role="radiogroup" :aria-label="`Which of the ${name.toLowerCase()}`">
+      <span class="ways" role="radiogroup" :aria-label="t('controls.whichOfThe', { name: name.toLowerCase() })">
         <button v-for="one in CURVES" :key="one.name" role="radio" :aria-checked="one.name === which" class="way" @click="((which = one.name), (chosen = -1), look())">
           {{ one.title }}
         </button>
@@ -246,19 +247,19 @@ onBeforeUnmount(() => window.clearInterval(timer))
       <polyline :points="line" />
       <circle
         v-for="(point, n) in points" :key="n" class="point" :class="{ chosen: n === chosen }" :cx="across(point[0])" :cy="up(point[1])" r="5" tabindex="0" role="slider"
-        :aria-label="`${kind.title} at ${where(n)}`" :aria-valuemin="-kind.most * kind.shown" :aria-valuemax="kind.most * kind.shown"
+        :aria-label="t('controls.at', { title: kind.title, where: where(n) })" :aria-valuemin="-kind.most * kind.shown" :aria-valuemax="kind.most * kind.shown"
         :aria-valuenow="Math.round(point[1] * kind.shown)" :aria-valuetext="shown(n)" @pointerdown.stop="grab($event, n)" @dblclick.stop="remove(n)"
         @focus="chosen = n" @keydown="key($event, n)" @keyup="/^Arrow/.test($event.key) && emit('commit')" />
     </svg>
-    <div class="strip" :class="{ light: !closed }" role="img" :aria-label="closed ? 'Hues, and where ten skin tones lie' : 'From dark to light, and where ten skin tones lie'">
+    <div class="strip" :class="{ light: !closed }" role="img" :aria-label="closed ? t('controls.huesAndWhereTenSkinTones') : t('controls.fromDarkToLightAndWhere')">
       <i v-for="(mark, n) in marks" :key="n" class="tone" :style="{ left: `${(mark.x / WIDE) * 100}%`, background: mark.tone }" />
     </div>
     <footer>
-      <button class="word" :aria-pressed="picking" @click="fromPicture">Pick in the picture</button>
-      <button class="word" @click="another">Add a point</button>
-      <button class="word" :disabled="!points.length" @click="flat">Level</button>
+      <button class="word" :aria-pressed="picking" @click="fromPicture">{{ t('controls.pickInThePicture') }}</button>
+      <button class="word" @click="another">{{ t('controls.addAPoint') }}</button>
+      <button class="word" :disabled="!points.length" @click="flat">{{ t('controls.level') }}</button>
       <span v-if="points[chosen]" class="figure">{{ where(chosen) }}: {{ shown(chosen) }}</span>
-      <span v-else class="second">Click adds; Shift: a narrow part</span>
+      <span v-else class="second">{{ t('controls.clickAddsShiftANarrowPart') }}</span>
     </footer>
   </section>
 </template>

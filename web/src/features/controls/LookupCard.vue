@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Asset, Layout, ColourReading, LookupRef } from '../../api/types'
+import { t } from '../../words'
 
 const props = defineProps<{ lookup: LookupRef | null; asset: Asset | null; reading: ColourReading | null; busy: string | null }>()
 const emit = defineEmits<{ file: [file: File]; layout: [layout: Layout]; remove: [] }>()
@@ -11,7 +12,7 @@ const size = ref(33)
 const form = ref<'strip' | 'grid' | 'hald' | 'cube'>('strip')
 const bits = ref(16)
 const SIZES = [16, 25, 32, 33, 36, 49, 64]
-const WORDS = { strip: 'a row of slices', grid: 'a grid of slices', hald: 'Hald', 'cube file': '.cube', 'clf file': 'CLF', 'cdl file': 'ASC CDL' } as const
+const WORDS = { strip: t('controls.aRowOfSlices'), grid: t('controls.aGridOfSlices'), hald: t('controls.hald'), 'cube file': '.cube', 'clf file': 'CLF', 'cdl file': t('controls.ascCdl') } as const
 
 const facts = computed(() => props.asset?.lookup ?? null)
 const found = computed(() => props.lookup?.layout ?? facts.value?.found ?? null)
@@ -39,65 +40,65 @@ function chosen(event: Event): void {
   <div class="lookup">
     <input ref="chooser" type="file" hidden accept=".cube,.clf,.cdl,.cc,.ccc,.png,.jpg,.jpeg,.webp,.tif,.tiff,.bmp,.gif" @change="chosen" />
     <template v-if="lookup && asset && facts">
-      <svg class="cloud" viewBox="0 0 104 112" role="img" aria-label="The lookup's colours">
+      <svg class="cloud" viewBox="0 0 104 112" role="img" :aria-label="t('controls.theLookupsColours')">
         <circle v-for="(dot, n) in dots" :key="n" :cx="dot.x" :cy="dot.y" r="2.6" :fill="dot.colour" />
       </svg>
       <div class="facts">
         <b class="file">{{ asset.name }}</b>
         <span>
-          <span class="figure">{{ facts.size }}</span> {{ facts.kind === 'cube' ? 'steps' : 'entries a curve'
-          }}{{ found ? `, ${WORDS[found]}` : '' }}{{ facts.bits ? `, ${facts.bits} bits` : '' }}
+          <span class="figure">{{ facts.size }}</span> {{ facts.kind === 'cube' ? t('controls.steps') : t('controls.entriesACurve')
+          }}{{ found ? `, ${WORDS[found]}` : '' }}{{ facts.bits ? t('controls.bits', { bits: facts.bits }) : '' }}
         </span>
         <span v-if="facts.damaged" class="damaged" role="alert">
-          Damaged<template v-if="facts.stored_as"> by {{ facts.stored_as }}</template
-          ><template v-if="facts.noise !== null">, noise <span class="figure">{{ facts.noise.toFixed(4) }}</span></template
-          >. Colours will shift and band; export it again as PNG.
+          {{ t('controls.damaged') }}<template v-if="facts.stored_as"> {{ t('controls.by', { storedas: facts.stored_as }) }}</template
+          ><template v-if="facts.noise !== null">{{ t('controls.noise') }} <span class="figure">{{ facts.noise.toFixed(4) }}</span></template
+          >{{ t('controls.coloursWillShiftAndBandExport') }}
         </span>
         <span v-else>
-          <span class="ok">Lossless</span>
-          <template v-if="facts.noise !== null"> noise <span class="figure">{{ facts.noise.toFixed(4) }}</span></template>
+          <span class="ok">{{ t('controls.lossless') }}</span>
+          <template v-if="facts.noise !== null"> {{ t('controls.noise2') }} <span class="figure">{{ facts.noise.toFixed(4) }}</span></template>
         </span>
-        <span v-if="!facts.monotonic" class="second">Folds along grey: some darker greys come out lighter</span>
+        <span v-if="!facts.monotonic" class="second">{{ t('controls.foldsAlongGreySomeDarkerGreys') }}</span>
         <span v-if="others.length" class="second">
-          {{ facts.sure ? '' : 'Fits two layouts. ' }}
+          {{ facts.sure ? '' : `${t('controls.fitsTwoLayouts')} ` }}
           <button v-for="other in others" :key="other" class="word" @click="emit('layout', other)">
-            Read it as {{ WORDS[other] }}
+            {{ t('controls.readItAs', { WORDS: WORDS[other] }) }}
           </button>
         </span>
         <span class="acts">
-          <button class="word" @click="chooser?.click()">Replace</button>
-          <button class="word" @click="emit('remove')">Remove</button>
-          <a class="word" :href="`/api/assets/${lookup.asset}/file`" :download="asset.name">Download</a>
+          <button class="word" @click="chooser?.click()">{{ t('controls.replace') }}</button>
+          <button class="word" @click="emit('remove')">{{ t('controls.remove') }}</button>
+          <a class="word" :href="`/api/assets/${lookup.asset}/file`" :download="asset.name">{{ t('controls.download') }}</a>
         </span>
       </div>
     </template>
     <div v-else-if="!lookup" class="empty">
       <p class="first">
-        Drop a graded lookup here, or
-        <button class="act" @click="chooser?.click()">Choose a file</button>
+        {{ t('controls.dropAGradedLookupHereOr') }}
+        <button class="act" @click="chooser?.click()">{{ t('controls.chooseAFile') }}</button>
       </p>
-      <p class="second">A .cube, CLF or CDL file, or a lookup picture: a row of slices, a grid of slices, or Hald. Best as PNG.</p>
-      <h3>None graded yet? Take a neutral one, grade it in any picture editor, drop it here</h3>
+      <p class="second">{{ t('controls.aCubeClfOrCdlFile') }}</p>
+      <h3>{{ t('controls.noneGradedYetTakeANeutral') }}</h3>
       <p class="neutral">
-        <select v-model.number="size" class="field figure" aria-label="Steps">
-          <option v-for="n in SIZES" :key="n" :value="n">{{ n }} steps</option>
+        <select v-model.number="size" class="field figure" :aria-label="t('controls.steps2')">
+          <option v-for="n in SIZES" :key="n" :value="n">{{ t('controls.steps3', { n }) }}</option>
         </select>
-        <select v-model="form" class="field" aria-label="Layout">
-          <option value="strip">row of slices</option>
-          <option value="grid" :disabled="!square">grid of slices</option>
-          <option value="hald" :disabled="!square">Hald</option>
-          <option value="cube">.cube file</option>
+        <select v-model="form" class="field" :aria-label="t('controls.layout')">
+          <option value="strip">{{ t('controls.rowOfSlices') }}</option>
+          <option value="grid" :disabled="!square">{{ t('controls.gridOfSlices') }}</option>
+          <option value="hald" :disabled="!square">{{ t('controls.hald') }}</option>
+          <option value="cube">{{ t('controls.cubeFile') }}</option>
         </select>
-        <select v-if="form !== 'cube'" v-model.number="bits" class="field" aria-label="Bits">
-          <option :value="16">16 bits</option>
-          <option :value="8">8 bits</option>
+        <select v-if="form !== 'cube'" v-model.number="bits" class="field" :aria-label="t('controls.bits2')">
+          <option :value="16">{{ t('controls.n16Bits') }}</option>
+          <option :value="8">{{ t('controls.n8Bits') }}</option>
         </select>
-        <a v-if="square || form === 'strip' || form === 'cube'" class="word" :href="address" download>Download neutral</a>
-        <span v-else class="second">16, 25, 36, 49 or 64 steps</span>
+        <a v-if="square || form === 'strip' || form === 'cube'" class="word" :href="address" download>{{ t('controls.downloadNeutral') }}</a>
+        <span v-else class="second">{{ t('controls.n16253649Or64') }}</span>
       </p>
     </div>
-    <p v-else-if="!asset" class="second" role="status">Reading the lookup …</p>
-    <p v-if="busy" class="second busy" role="status">Reading {{ busy }} …</p>
+    <p v-else-if="!asset" class="second" role="status">{{ t('controls.readingTheLookup') }}</p>
+    <p v-if="busy" class="second busy" role="status">{{ t('controls.reading', { busy }) }}</p>
   </div>
 </template>
 

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { Plain } from '../../api/types'
 import ChoiceControl from './ChoiceControl.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ name: string; value: Plain }>()
 const emit = defineEmits<{ choose: [value: Plain] }>()
@@ -16,9 +17,9 @@ const START = { points: [[0, -0.3], [0.3, 0], [0, 0.3], [-0.3, 0]], smooth: true
     <ChoiceControl
       v-if="value" :name="name" :value="path.smooth === false ? 'straight' : 'smooth'" :choices="['smooth', 'straight']"
       @choose="emit('choose', { ...path, smooth: $event === 'smooth' })" />
-    <button v-else class="act" @click="emit('choose', START)">Draw a line</button>
+    <button v-else class="act" @click="emit('choose', START)">{{ t('controls.drawALine') }}</button>
     <p v-if="value" class="hint">
-      <span class="figure">{{ path.points.length }}</span> points. On the picture: drag one; click the line for another; a double click or Delete takes one away.
+      <span class="figure">{{ path.points.length }}</span> {{ t('controls.pointsOnThePictureDragOne') }}
     </p>
   </div>
 </template>

@@ -5,6 +5,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { sum } from '../../document/layers'
+import { t } from '../../words'
 
 const props = withDefaults(
   defineProps<{ name: string; value: number; neutral: number; unit?: string; low?: number; high?: number; scale?: number; whole?: boolean }>(),
@@ -101,12 +102,12 @@ function reset(): void {
 function typed(event: Event): void {
   const field = event.target as HTMLInputElement
   const value = sum(field.value.replace(props.unit, ''))
-  wrong.value = value === null ? 'A number, or a sum like 50 + 12.5' : ''
+  wrong.value = value === null ? t('controls.aNumberOrASumLike') : ''
   if (value === null) return
   const to = value / props.scale
   if (to < props.low - 1e-9 || to > props.high + 1e-9) {
     const ends = [props.low, props.high].map((end) => Number((end * props.scale).toFixed(digits.value)))
-    wrong.value = `It goes from ${ends[0]} to ${ends[1]}${props.unit ? ` ${props.unit}` : ''}; it is held there`
+    wrong.value = t('controls.itGoesFromToItIs', { ends: ends[0], ends2: ends[1], which: props.unit ? ` ${props.unit}` : '' })
     window.clearTimeout(timer)
     timer = window.setTimeout(() => ((wrong.value = ''), (timer = 0)), SAID_MS)
   }
@@ -124,7 +125,7 @@ function leave(event: FocusEvent): void {
 <template>
   <div class="control" :data-control="name">
     <span
-      class="name" title="Hold: the default. Double click: back to it" @dblclick="reset" @pointerdown="compare" @pointerup="letGo"
+      class="name" :title="t('controls.holdTheDefaultDoubleClickBack')" @dblclick="reset" @pointerdown="compare" @pointerup="letGo"
       @pointercancel="letGo">{{ name }}</span>
     <span
       class="rail" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="low * scale" :aria-valuemax="high * scale"
@@ -139,7 +140,7 @@ function leave(event: FocusEvent): void {
     </span>
     <label class="number figure" :class="{ wrong }">
       <input
-        class="field" :value="shown" :aria-label="`${name} in ${unit}`" inputmode="decimal" spellcheck="false"
+        class="field" :value="shown" :aria-label="t('controls.in', { name, unit })" inputmode="decimal" spellcheck="false"
         @change="typed" @blur="leave" @focus="($event.target as HTMLInputElement).select()" />
       <span class="unit" :title="unit">{{ unit }}</span>
     </label>

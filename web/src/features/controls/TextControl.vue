@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Plain } from '../../api/types'
 import ChoiceControl from './ChoiceControl.vue'
 import RulerControl from './RulerControl.vue'
+import { t } from '../../words'
 
 interface Text {
   text: string
@@ -34,13 +35,13 @@ function choose(change: Partial<Text>): void {
         class="field" rows="2" maxlength="400" :value="text.text" :aria-label="name" spellcheck="false"
         @input="put({ text: ($event.target as HTMLTextAreaElement).value })" @change="emit('commit')" />
     </label>
-    <ChoiceControl name="Letters" :value="text.font" :choices="['words', 'figures']" @choose="choose({ font: $event })" />
-    <ChoiceControl name="Stands" :value="text.align" :choices="['left', 'centre', 'right']" @choose="choose({ align: $event })" />
+    <ChoiceControl :name="t('controls.letters')" :value="text.font" :choices="['words', 'figures']" @choose="choose({ font: $event })" />
+    <ChoiceControl :name="t('controls.stands')" :value="text.align" :choices="['left', 'centre', 'right']" @choose="choose({ align: $event })" />
     <RulerControl
-      name="Weight" :value="text.weight" :neutral="650" :low="400" :high="900" :scale="1" unit="" whole @turn="put({ weight: $event })"
+      :name="t('controls.weight')" :value="text.weight" :neutral="650" :low="400" :high="900" :scale="1" unit="" whole @turn="put({ weight: $event })"
       @commit="emit('commit')" />
     <RulerControl
-      name="Wraps after" :value="text.width" :neutral="12" :low="3" :high="30" :scale="1" unit="em" @turn="put({ width: $event })"
+      :name="t('controls.wrapsAfter')" :value="text.width" :neutral="12" :low="3" :high="30" :scale="1" unit="em" @turn="put({ width: $event })"
       @commit="emit('commit')" />
   </div>
 </template>

@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { sum } from '../../document/layers'
+import { t } from '../../words'
 
 const props = withDefaults(
   defineProps<{ name: string; value: number[]; neutral: number[]; low?: number; high?: number; unit?: string; scale?: number; parts?: string[]; driven?: number[] }>(),
@@ -64,19 +65,19 @@ function reset(): void {
 
 <template>
   <div class="vector" :data-control="name">
-    <span class="name" title="Double click: back to the default" @dblclick="reset">{{ name }}</span>
+    <span class="name" :title="t('controls.doubleClickBackToTheDefault')" @dblclick="reset">{{ name }}</span>
     <span class="parts">
       <label v-for="(_, part) in value" :key="part" class="figure">
         <span class="part">{{ parts[part] }}</span>
         <input
-          class="field" :value="driven.includes(part) ? 'driven' : shown(part)" :disabled="driven.includes(part)" :aria-label="`${name} ${parts[part]}${unit ? ` in ${unit}` : ''}`" inputmode="decimal"
-          spellcheck="false" title="Drag sideways, or type" @change="typed($event, part)" @pointerdown="grab($event, part)"
+          class="field" :value="driven.includes(part) ? 'driven' : shown(part)" :disabled="driven.includes(part)" :aria-label="`${name} ${parts[part]}${unit ? ` ${t('controls.in2', { unit })}` : ''}`" inputmode="decimal"
+          spellcheck="false" :title="t('controls.dragSidewaysOrType')" @change="typed($event, part)" @pointerdown="grab($event, part)"
           @pointermove="follow" @pointerup="release" @pointercancel="release" @keydown="key($event, part)"
           @keyup="/^Arrow/.test($event.key) && emit('commit')" />
       </label>
       <span class="unit figure">{{ unit }}</span>
     </span>
-    <span v-if="wrong" class="reason" role="alert">A number, or a sum like 50 + 12.5</span>
+    <span v-if="wrong" class="reason" role="alert">{{ t('controls.aNumberOrASumLike') }}</span>
   </div>
 </template>
 

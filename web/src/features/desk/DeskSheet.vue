@@ -20,6 +20,7 @@ import LooksBeside from './LooksBeside.vue'
 import LookupCard from '../controls/LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
 import { useEyes } from '../picture/useEyes'
+import { t } from '../../words'
 
 const props = defineProps<{
   layer: Layer
@@ -66,12 +67,12 @@ const maskWords = computed(() => {
   if (!mask) return 'all'
   const found = catalogue.value?.masks.find((one) => one.kind === mask.kind)
   const which = mask.kind === 'region' ? String(mask.values.region ?? 'person') : (found?.name.toLowerCase() ?? mask.kind)
-  return mask.values.over ? `outside ${which}` : which
+  return mask.values.over ? t('desk.outside', { which }) : which
 })
 const TABS = computed<[Tab, string][]>(() => [
   ['controls', 'Controls'],
-  ['mask', `Mask: ${maskWords.value}`],
-  ['recipe', 'Recipe'],
+  ['mask', t('desk.mask', { maskWords: maskWords.value })],
+  ['recipe', t('desk.recipe')],
 ])
 
 watch(
@@ -164,10 +165,10 @@ function tabKey(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <section class="desk" :aria-label="`Desk of ${layer.name}`">
+  <section class="desk" :aria-label="t('desk.deskOf', { name: layer.name })">
     <header class="head">
-      <h2 title="Double click: rename (N)" @dblclick="emit('rename')">{{ layer.name }}</h2>
-      <span class="tabs" role="tablist" :aria-label="`Sheets of ${layer.name}`">
+      <h2 :title="t('desk.doubleClickRenameN')" @dblclick="emit('rename')">{{ layer.name }}</h2>
+      <span class="tabs" role="tablist" :aria-label="t('desk.sheetsOf', { name: layer.name })">
         <button
           v-for="[id, title] in TABS" :key="id" role="tab" class="tabword" :aria-selected="id === tab" :tabindex="id === tab ? 0 : -1"
           @click="emit('tab', id)" @keydown="tabKey">
@@ -177,8 +178,8 @@ function tabKey(event: KeyboardEvent): void {
       <span class="gap" />
       <slot name="tools">
         <label class="blend">
-          Blend
-          <select class="field" :value="layer.blend" aria-label="Blend mode" @change="blend">
+          {{ t('desk.blend') }}
+          <select class="field" :value="layer.blend" :aria-label="t('desk.blendMode')" @change="blend">
             <optgroup v-for="group in BLEND_GROUPS" :key="group.title" :label="group.title">
               <option v-for="[mode, words] in group.modes" :key="mode" :value="mode">{{ words }}</option>
             </optgroup>
@@ -187,7 +188,7 @@ function tabKey(event: KeyboardEvent): void {
       </slot>
       <slot name="menu" />
     </header>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}. The last good picture keeps running.</p>
+    <p v-if="trouble" class="trouble" role="alert">{{ t('desk.theLastGoodPictureKeepsRunning', { trouble }) }}</p>
     <slot v-if="tab === 'recipe'" name="recipe" />
     <div v-else-if="tab === 'mask'" class="page">
       <MaskSheet
@@ -197,7 +198,7 @@ function tabKey(event: KeyboardEvent): void {
     <div v-else class="columns page">
       <div class="controls">
         <p v-if="!kind(layer.kind) && !layer.recipe" class="help">
-          This layer comes from a newer version of Sun Glaze. It is kept as it is, and leaves the picture alone.
+          {{ t('desk.thisLayerComesFromANewer') }}
         </p>
         <LookupCard
           v-if="layer.kind === 'lookup-grade'" :lookup="lookup" :asset="asset" :reading="reading" :busy="busy"
@@ -216,12 +217,12 @@ function tabKey(event: KeyboardEvent): void {
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', OPACITY, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
           <ChoiceControl
-            v-if="layer.blend !== 'normal'" name="Blends in" :value="layer.light" :choices="['display', 'linear']"
-            :words="{ display: 'Display light', linear: 'Linear light' }"
+            v-if="layer.blend !== 'normal'" :name="t('desk.blendsIn')" :value="layer.light" :choices="['display', 'linear']"
+            :words="{ display: t('desk.displayLight'), linear: t('desk.linearLight') }"
             @choose="emit('set', `${layer.name} blends in ${$event} light`, { light: $event === 'linear' ? 'linear' : 'display' })" />
         </div>
         <template v-if="settings.length">
-          <h3 class="below">Settings to start from</h3>
+          <h3 class="below">{{ t('desk.settingsToStartFrom') }}</h3>
           <div class="settings">
             <button
               v-for="(one, n) in settings" :key="one.name" class="setting" :aria-pressed="stands(one.values)" @click="start(one.name, one.values)">
@@ -229,7 +230,7 @@ function tabKey(event: KeyboardEvent): void {
             </button>
           </div>
         </template>
-        <p v-if="cost" class="cost">{{ kind(layer.kind)?.help }}. Cost {{ cost.words }}.</p>
+        <p v-if="cost" class="cost">{{ t('desk.cost', { help: kind(layer.kind)?.help, words: cost.words }) }}</p>
       </div>
       <div v-if="drawn.length || reading || looks.length" class="aside">
         <LooksBeside v-if="looks.length" :layer="layer.id" :looks="looks" />

@@ -6,6 +6,7 @@ import type { Control, Drive, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
 import { drivenParts } from '../../document/layers'
 import ControlLine from '../controls/ControlLine.vue'
+import { t } from '../../words'
 
 /** `drives`: those of the layer, in which this control's are named with `before` before its name. */
 const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string }>()
@@ -29,11 +30,11 @@ const driven = computed(() =>
     // The ends between which it moves are in the driven control's own unit and range.
     const own = { ...props.control, type: 'number' as const, default: number(n) }
     const lines = (way?.controls ?? []).map((one): Control => (one.driven ? { ...own, name: one.name, title: one.title } : one))
-    return drive ? [{ ...part, name, n, drive, lines, words: (way?.name ?? 'drive of a newer version').toLowerCase() }] : []
+    return drive ? [{ ...part, name, n, drive, lines, words: (way?.name ?? t('desk.driveOfANewerVersion')).toLowerCase() }] : []
   }),
 )
 const whole = computed(() => single.value && driven.value.length > 0)
-const title = computed(() => (driven.value.length ? driven.value.map((one) => `${single.value ? '' : `${one.title} `}Driven by a ${one.words}`).join(', ') : 'Nothing drives it'))
+const title = computed(() => (driven.value.length ? driven.value.map((one) => t('desk.drivenByA', { which: single.value ? '' : `${one.title} `, words: one.words })).join(', ') : t('desk.nothingDrivesIt')))
 
 function number(n: number): number {
   return Number(Array.isArray(props.value) ? (props.value[n] ?? 0) : (props.value ?? 0))
@@ -63,25 +64,25 @@ function choose(event: Event): void {
 
 <template>
   <div class="driven-line" :class="{ socketed: parts.length }">
-    <p v-if="whole" class="control driven"><span>{{ control.title }}</span><b>driven by a {{ driven[0]?.words }}</b></p>
+    <p v-if="whole" class="control driven"><span>{{ control.title }}</span><b>{{ t('desk.drivenByA2', { words: driven[0]?.words }) }}</b></p>
     <ControlLine
       v-else :control="control" :value="value" :stages="stages" :driven="driven.map((one) => one.n)" @turn="emit('turn', $event)" @commit="emit('commit')"
       @choose="emit('choose', $event)" />
     <label v-if="parts.length" class="socket" :class="{ filled: driven.length }" :title="title">
-      <select v-if="single" :aria-label="`What drives ${control.title}`" :value="driven[0]?.drive.kind ?? ''" @change="choose">
-        <option value="">Nothing</option>
+      <select v-if="single" :aria-label="t('desk.whatDrives', { title: control.title })" :value="driven[0]?.drive.kind ?? ''" @change="choose">
+        <option value="">{{ t('desk.nothing') }}</option>
         <option v-for="one in ways" :key="one.kind" :value="one.kind" :title="one.help">{{ one.name }}</option>
       </select>
-      <select v-else :aria-label="`What drives ${control.title}`" value="" @change="choose">
-        <option value="" hidden>Nothing</option>
+      <select v-else :aria-label="t('desk.whatDrives', { title: control.title })" value="" @change="choose">
+        <option value="" hidden>{{ t('desk.nothing') }}</option>
         <optgroup v-for="(part, n) in parts" :key="part.name" :label="part.title">
-          <option :value="`${n}:`">{{ part.title }}: nothing</option>
+          <option :value="`${n}:`">{{ t('desk.nothing2', { title: part.title }) }}</option>
           <option v-for="one in ways" :key="one.kind" :value="`${n}:${one.kind}`" :title="one.help">{{ part.title }}: {{ one.name.toLowerCase() }}</option>
         </optgroup>
       </select>
     </label>
     <div v-for="one in driven" :key="one.name" class="how">
-      <p v-if="!single" class="part">{{ one.title }}: <b>driven by a {{ one.words }}</b></p>
+      <p v-if="!single" class="part">{{ one.title }}: <b>{{ t('desk.drivenByA2', { words: one.words }) }}</b></p>
       <ControlLine
         v-for="line in one.lines" :key="line.name" :control="line" :value="one.drive.values[line.name] ?? line.default" :stages="stages"
         @turn="emit('turnDrive', one.name, line.name, $event)" @commit="emit('commit')"

@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { ColourReading } from '../../api/types'
+import { t } from '../../words'
 
 const props = defineProps<{ reading: ColourReading }>()
 
@@ -12,10 +13,10 @@ const alike = computed(() => farthest.value < 1.5 * Math.min(...shifts.value))
 const far = computed(() => shifts.value.map((shift) => !alike.value && farthest.value >= 1 && shift > 0.85 * farthest.value))
 const SIXTH = 10 / 3
 const verdict = computed(() => {
-  if (farthest.value < 1) return 'Skin stays as it is.'
-  if (alike.value) return `All tones shift about alike, by ${Math.min(...shifts.value).toFixed(1)} to ${farthest.value.toFixed(1)}.`
+  if (farthest.value < 1) return t('desk.skinStaysAsItIs')
+  if (alike.value) return t('desk.allTonesShiftAboutAlikeBy', { min: Math.min(...shifts.value).toFixed(1), value: farthest.value.toFixed(1) })
   const parts = new Set(far.value.flatMap((is, n) => (is ? [n < SIXTH ? 'lightest' : n >= 2 * SIXTH ? 'darkest' : 'middle'] : [])))
-  return `The ${[...parts].join(' and the ')} tones shift most, by up to ${farthest.value.toFixed(1)}; the least shifts by ${Math.min(...shifts.value).toFixed(1)}.`
+  return t('desk.theTonesShiftMostByUp', { value: [...parts].join(` ${t('desk.andThe')} `), value2: farthest.value.toFixed(1), min: Math.min(...shifts.value).toFixed(1) })
 })
 const css = (c: [number, number, number]) => `rgb(${c.map((part) => Math.round(Math.min(1, Math.max(0, part)) * 255)).join(' ')})`
 const ramp = computed(() => `linear-gradient(90deg, ${props.reading.grey.map((c) => css(c as [number, number, number])).join(', ')})`)
@@ -25,19 +26,19 @@ const curve = (channel: 0 | 1 | 2) =>
 
 <template>
   <section class="aids">
-    <h3>Ten skin tones, before above and after below</h3>
-    <div class="tones" role="img" :aria-label="`Skin tones before and after. ${verdict}`">
+    <h3>{{ t('desk.tenSkinTonesBeforeAboveAnd') }}</h3>
+    <div class="tones" role="img" :aria-label="t('desk.skinTonesBeforeAndAfter', { verdict })">
       <span v-for="(tone, n) in reading.tones" :key="tone.before" class="tone">
         <i :style="{ background: tone.before }" />
         <i :style="{ background: tone.after }" />
         <span class="figure" :class="{ far: far[n] }">{{ tone.difference.toFixed(1) }}</span>
       </span>
     </div>
-    <p class="verdict">Colour difference (CIEDE2000). {{ verdict }}</p>
-    <h3>Grey ramp and curve</h3>
+    <p class="verdict">{{ t('desk.colourDifferenceCiede2000', { verdict }) }}</p>
+    <h3>{{ t('desk.greyRampAndCurve') }}</h3>
     <div class="ramp" style="background: linear-gradient(90deg, #000, #fff)" />
     <div class="ramp" :style="{ background: ramp }" />
-    <svg class="curve" viewBox="0 0 380 96" preserveAspectRatio="none" role="img" aria-label="What each grey becomes">
+    <svg class="curve" viewBox="0 0 380 96" preserveAspectRatio="none" role="img" :aria-label="t('desk.whatEachGreyBecomes')">
       <polyline points="0,96 380,0" stroke="#cdc7b6" />
       <polyline :points="curve(0)" stroke="#a4342a" />
       <polyline :points="curve(1)" stroke="#3f6b2a" />

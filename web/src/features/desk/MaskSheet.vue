@@ -7,6 +7,7 @@ import { DRIVE, MASK } from '../../document/address'
 import { driven, maskDrives, valueOf } from '../../document/layers'
 import DrivenLine from './DrivenLine.vue'
 import LooksBeside from './LooksBeside.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ layer: Layer; stages: [string, string][]; overlaid: boolean }>()
 const emit = defineEmits<{
@@ -35,15 +36,15 @@ function put(control: string, value: Plain): void {
 
 <template>
   <div class="mask">
-    <div class="kinds" role="radiogroup" aria-label="Kind of mask">
-      <button role="radio" class="option" :aria-checked="!layer.mask" @click="choose(null)">All of the picture</button>
+    <div class="kinds" role="radiogroup" :aria-label="t('desk.kindOfMask')">
+      <button role="radio" class="option" :aria-checked="!layer.mask" @click="choose(null)">{{ t('desk.allOfThePicture') }}</button>
       <button
         v-for="one in kinds" :key="one.kind" role="radio" class="option" :aria-checked="one.kind === layer.mask?.kind" :title="one.help"
         @click="choose(one.kind)">
         {{ one.name }}
       </button>
     </div>
-    <p v-if="!layer.mask" class="second">The layer shows everywhere. A mask holds it to a region, a shape, or what is bright.</p>
+    <p v-if="!layer.mask" class="second">{{ t('desk.theLayerShowsEverywhereAMask') }}</p>
     <p v-else-if="kind" class="second">{{ kind.help }}.</p>
     <div v-if="layer.mask && kind" class="columns">
       <div>
@@ -53,7 +54,7 @@ function put(control: string, value: Plain): void {
           @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
           @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
           @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
-        <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> Lay the mask over the picture</label>
+        <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> {{ t('desk.layTheMaskOverThePicture') }}</label>
       </div>
       <LooksBeside :layer="layer.id" :looks="kind.looks" mask />
     </div>

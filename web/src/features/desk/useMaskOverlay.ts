@@ -4,6 +4,7 @@ import type { Effect, Layer, LayerKind, Plain } from '../../api/types'
 import { MASK } from '../../document/address'
 import { maskDrives, newLayer } from '../../document/layers'
 import type { Stream } from '../../stream/useStream'
+import { t } from '../../words'
 
 const OVERLAY = 'mask-overlay'
 
@@ -16,7 +17,7 @@ export function useMaskOverlay(stream: Stream, effect: Ref<Effect | null>, open:
     const layer = plain.layers[at]
     const fill = kind('fill')
     if (!on.value || !layer?.mask || !fill) return plain
-    const laid = { ...newLayer(fill, 'Mask', { colour: '#d0103a' }), id: OVERLAY, group: layer.group, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask), drives: maskDrives(layer) }
+    const laid = { ...newLayer(fill, t('desk.mask2'), { colour: '#d0103a' }), id: OVERLAY, group: layer.group, blend: 'normal', opacity: 0.55, mask: structuredClone(layer.mask), drives: maskDrives(layer) }
     const above = plain.layers.slice(at + 1).map((one) => ({ ...one, on: false }))
     return { ...plain, layers: [...plain.layers.slice(0, at + 1), laid, ...above] }
   }

@@ -5,6 +5,7 @@ import { dragged, grips, movedTo, nudged, pathOf, snapped, type Grip } from './d
 import { add, minus, times, type Placed, type Point } from './placing'
 import { shapeOf, turnArc } from './drawing'
 import type { Handles } from './useHandles'
+import { t } from '../../words'
 
 const props = defineProps<{
   handles: Handles
@@ -131,8 +132,8 @@ const round = (grip: Grip): boolean => grip.act === 'turn' || grip.act === 'poin
 const stop = (grip: Grip, all: Grip[]): 0 | -1 => (all.find((one) => one.act === grip.act && one.title === grip.title) === grip ? 0 : -1)
 function says(placed: Placed, grip: Grip): string {
   const [x, y] = grip.at.map((n, k) => Math.round((n / (ground.value[k] ?? 1)) * 100))
-  const where = grip.act === 'turn' ? `${Math.round(placed.turn)}°` : `${x} % across, ${y} % down`
-  return `${placed.handle.title}, ${grip.title}: ${where}. Arrow keys move it${grip.act === 'point' ? ', Delete takes it away' : ''}`
+  const where = grip.act === 'turn' ? `${Math.round(placed.turn)}°` : t('handles.acrossDown', { x, y })
+  return t('handles.arrowKeysMoveIt', { title: placed.handle.title, title2: grip.title, where, which: grip.act === 'point' ? t('handles.deleteTakesItAway') : '' })
 }
 
 function escape(event: KeyboardEvent): void {
@@ -154,7 +155,7 @@ onBeforeUnmount(() => {
 
 <template>
   <svg
-    ref="sheet" class="handles" :class="{ away }" :width="size[0]" :height="size[1]" role="group" aria-label="Handles" @pointermove="follow" @pointerup="release"
+    ref="sheet" class="handles" :class="{ away }" :width="size[0]" :height="size[1]" role="group" :aria-label="t('handles.handles')" @pointermove="follow" @pointerup="release"
     @pointercancel="drop">
     <path v-for="([a, b], n) in lines" :key="n" class="guide" :d="`M${a}L${b}`" />
     <g v-for="one in drawn" :key="one.key" :data-handle="one.placed.handle.title">
@@ -163,7 +164,7 @@ onBeforeUnmount(() => {
       <path v-if="solid(one.placed)" class="body" :d="one.path" @pointerdown.stop="grab($event, one.placed, one.grips[0]!)" />
       <path class="edge" :d="one.path" @pointerdown.stop="put($event, one.placed)" />
       <g
-        v-for="grip in one.grips" :key="grip.id" class="grip" :data-grip="grip.id" :data-act="grip.act" role="button" :tabindex="stop(grip, one.grips)" aria-roledescription="handle"
+        v-for="grip in one.grips" :key="grip.id" class="grip" :data-grip="grip.id" :data-act="grip.act" role="button" :tabindex="stop(grip, one.grips)" :aria-roledescription="t('handles.handle')"
         :aria-label="says(one.placed, grip)" :transform="`translate(${project(grip.at)})`" @pointerdown.stop="grab($event, one.placed, grip)"
         @dblclick.stop="remove(one.placed, grip)" @keydown="key($event, one.placed, grip)" @keyup="settle($event, one.placed)">
         <circle class="room" r="12" />

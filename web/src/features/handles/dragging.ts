@@ -1,5 +1,6 @@
 /** What a drag or a key makes of what is placed: new values for the parts of its handle. Nothing here knows of controls or of the page. */
 import { add, along, across, long, middle, minus, reachOf, times, turned, type Placed, type Point } from './placing'
+import { t } from '../../words'
 
 export type Part = string
 export type Values = Record<Part, number | Point | { points: Point[]; smooth: boolean }>
@@ -49,13 +50,13 @@ export function grips(placed: Placed, ground: Point): Grip[] {
       for (const y of [1, -1]) found.push(grip('scale', corner(0, y), 'height', [0, y]))
     }
   } else if (kind === 'ring') {
-    found.push(grip('inner', reachOf(centre, placed.inner, ground), moves.inner === undefined ? 'inner edge' : 'where it begins'))
-    found.push(grip('outer', reachOf(centre, placed.outer, ground), moves.outer === undefined ? 'outer edge' : 'where it is full'))
+    found.push(grip('inner', reachOf(centre, placed.inner, ground), moves.inner === undefined ? t('handles.innerEdge') : t('handles.whereItBegins')))
+    found.push(grip('outer', reachOf(centre, placed.outer, ground), moves.outer === undefined ? t('handles.outerEdge') : t('handles.whereItIsFull')))
   } else if (kind === 'line' && placed.length) {
     for (const [number, title] of [[0, 'start'], [1, 'end']] as const) found.push(grip('end', add(centre, times(across(placed), placed.length * (number - 0.5))), title, [0, 0], number)) // prettier-ignore
   } else if (placed.points.length) {
     const titles = kind === 'line' ? ['start', 'end'] : null
-    placed.points.forEach((point, n) => found.push(grip(kind === 'path' ? 'point' : 'end', point, titles?.[n] ?? `point ${n + 1}`, [0, 0], n)))
+    placed.points.forEach((point, n) => found.push(grip(kind === 'path' ? 'point' : 'end', point, titles?.[n] ?? t('handles.point', { n: n + 1 }), [0, 0], n)))
   }
   if (moves.turn !== undefined && !(kind === 'line' && placed.length)) found.push(grip('turn', turner(placed, ground), 'turn'))
   return found

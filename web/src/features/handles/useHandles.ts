@@ -12,6 +12,7 @@ import type { EffectDocument } from '../../document/useEffectDocument'
 import type { Stream } from '../../stream/useStream'
 import type { Values } from './dragging'
 import { groundOf, placing, within, type Placed, type Point } from './placing'
+import { t } from '../../words'
 
 /** A part of a layer that has handles: the layer itself, its mask, or a node of its recipe. `before`: what its drives' names begin with. */
 interface Bearer {
@@ -175,7 +176,7 @@ export function useHandles({ doc, stream, open, tab, node, bare, show }: Asked) 
     },
     /** Keep what was done as one step. */
     finish(handle: Handle): void {
-      if (began?.values.size && open.value) doc.commit(`${handle.title} of ${open.value.name} placed`)
+      if (began?.values.size && open.value) doc.commit(t('handles.ofPlaced', { title: handle.title, name: open.value.name }))
       began = null
     },
     /** Take back what was done since it began. */

@@ -1,6 +1,7 @@
 <!-- Effects that were deleted: each can be brought back as it was. -->
 <script setup lang="ts">
 import type { DeletedEffect } from '../../api/types'
+import { t } from '../../words'
 
 defineProps<{ deleted: DeletedEffect[] }>()
 const emit = defineEmits<{ restore: [id: string] }>()
@@ -8,13 +9,13 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 </script>
 
 <template>
-  <section class="surround bin" aria-label="Deleted effects">
-    <p class="lead">Nothing of these is lost: each comes back with its history.</p>
+  <section class="surround bin" :aria-label="t('list.deletedEffects')">
+    <p class="lead">{{ t('list.nothingOfTheseIsLostEach') }}</p>
     <ul>
       <li v-for="one in deleted" :key="one.id">
         <span class="name">{{ one.name }}</span>
-        <span class="when">deleted {{ when.format(new Date(one.deleted)) }}</span>
-        <button class="word" @click="emit('restore', one.id)">Bring it back</button>
+        <span class="when">{{ t('list.deleted', { value: when.format(new Date(one.deleted)) }) }}</span>
+        <button class="word" @click="emit('restore', one.id)">{{ t('list.bringItBack') }}</button>
       </li>
     </ul>
   </section>

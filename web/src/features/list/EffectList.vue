@@ -11,6 +11,7 @@ import { give } from '../../api/files'
 import DeletedEffects from './DeletedEffects.vue'
 import EffectPrint from './EffectPrint.vue'
 import { ORDERS, found, sorted, type Order } from './finding'
+import { t } from '../../words'
 
 const router = useRouter()
 const stream = useStream()
@@ -99,12 +100,12 @@ function each(of: EffectState[], work: (id: string) => Promise<unknown>): Promis
 
 async function remove(of: EffectState[]): Promise<void> {
   if (!(await act(each(of, api.remove)))) return
-  const what = of.length === 1 ? of[0]?.effect.name : `${of.length} effects`
-  say(`Deleted ${what}.`, { label: of.length === 1 ? 'Bring it back' : 'Bring them back', run: () => void act(each(of, api.restore)) })
+  const what = of.length === 1 ? of[0]?.effect.name : t('list.effects', { count: of.length })
+  say(t('list.deleted2', { what }), { label: of.length === 1 ? t('list.bringItBack') : t('list.bringThemBack'), run: () => void act(each(of, api.restore)) })
 }
 
 async function publish(of: EffectState[]): Promise<void> {
-  if (await act(each(of, api.publish))) say(`Published ${of.length === 1 ? of[0]?.effect.name : `${of.length} effects`}; they are in the showcase.`)
+  if (await act(each(of, api.publish))) say(t('list.publishedTheyAreInTheShowcase', { which: of.length === 1 ? of[0]?.effect.name : t('list.effects', { count: of.length }) }))
 }
 
 async function exportAll(of: EffectState[]): Promise<void> {
@@ -135,37 +136,37 @@ useKeys({ n: () => void create(), f: () => void find(), escape: () => (chosen.va
     <header>
       <h1>Sun Glaze</h1>
       <template v-if="taken.length">
-        <span role="status">{{ taken.length === 1 ? taken[0]?.effect.name : `${taken.length} effects` }} chosen</span>
-        <button class="word" @click="act(each(taken, api.duplicate))">Duplicate</button>
-        <button class="word" @click="exportAll(taken)">Export</button>
-        <button class="word" @click="publish(taken)">Publish</button>
-        <button class="word" @click="remove(taken)">Delete</button>
-        <button class="word" title="Escape" @click="chosen = new Set()">None</button>
+        <span role="status">{{ t('list.chosen', { which: taken.length === 1 ? taken[0]?.effect.name : t('list.effects', { count: taken.length }) }) }}</span>
+        <button class="word" @click="act(each(taken, api.duplicate))">{{ t('list.duplicate') }}</button>
+        <button class="word" @click="exportAll(taken)">{{ t('list.export') }}</button>
+        <button class="word" @click="publish(taken)">{{ t('list.publish') }}</button>
+        <button class="word" @click="remove(taken)">{{ t('list.delete') }}</button>
+        <button class="word" :title="t('list.escape')" @click="chosen = new Set()">{{ t('list.none') }}</button>
         <span class="gap" />
       </template>
       <template v-else>
-        <span class="second">{{ over ? '' : 'effects for the festival’s visitors' }}</span>
-        <span v-if="over" role="status">Drop an effect here: a package (.glaze) or a document (.json)</span>
+        <span class="second">{{ over ? '' : t('list.effectsForTheFestivalsVisitors') }}</span>
+        <span v-if="over" role="status">{{ t('list.dropAnEffectHereAPackage') }}</span>
         <span class="gap" />
-        <input ref="finder" v-model="words" class="field find" type="search" placeholder="Find an effect" aria-label="Find an effect" title="F" @keydown.esc="words = ''" />
-        <select v-model="order" class="field" aria-label="Order of the effects">
+        <input ref="finder" v-model="words" class="field find" type="search" :placeholder="t('list.findAnEffect')" :aria-label="t('list.findAnEffect')" title="F" @keydown.esc="words = ''" />
+        <select v-model="order" class="field" :aria-label="t('list.orderOfTheEffects')">
           <option v-for="(title, key) in ORDERS" :key="key" :value="key">{{ title }}</option>
         </select>
-        <button v-if="deleted.length" class="word" :aria-pressed="bin" @click="bin = !bin">{{ bin ? 'All effects' : `Deleted (${deleted.length})` }}</button>
-        <router-link class="word" to="/showcase">Showcase</router-link>
+        <button v-if="deleted.length" class="word" :aria-pressed="bin" @click="bin = !bin">{{ bin ? t('list.allEffects') : t('list.deleted3', { count: deleted.length }) }}</button>
+        <router-link class="word" to="/showcase">{{ t('list.showcase') }}</router-link>
       </template>
       <input ref="chooser" type="file" hidden multiple accept=".glaze,.json" @change="open(($event.target as HTMLInputElement).files)" />
-      <button class="word" @click="chooser?.click()">Open a file …</button>
-      <button class="act main" title="N" @click="create">New effect</button>
+      <button class="word" @click="chooser?.click()">{{ t('list.openAFile') }}</button>
+      <button class="act main" title="N" @click="create">{{ t('list.newEffect') }}</button>
     </header>
     <DeletedEffects v-if="bin" :deleted="deleted" @restore="act(api.restore($event))" />
-    <section v-else class="surround wall" aria-label="Effects">
-      <p v-if="effects === null" role="status">Opening the effects …</p>
+    <section v-else class="surround wall" :aria-label="t('list.effects2')">
+      <p v-if="effects === null" role="status">{{ t('list.openingTheEffects') }}</p>
       <div v-else-if="!effects.length" class="none">
-        <p>No effects yet.</p>
-        <button class="act" @click="create">Make the first one</button>
+        <p>{{ t('list.noEffectsYet') }}</p>
+        <button class="act" @click="create">{{ t('list.makeTheFirstOne') }}</button>
       </div>
-      <p v-else-if="!shown.length" class="none" role="status">No effect is called so, and none has such a layer.</p>
+      <p v-else-if="!shown.length" class="none" role="status">{{ t('list.noEffectIsCalledSoAnd') }}</p>
       <EffectPrint
         v-for="one in shown" :key="one.id" :state="one" :canvas="stream.tiles.get(one.id)" :chosen="chosen.has(one.id)" :choosing="chosen.size > 0"
         @choose="choose(one.id)" @point="point" @rename="act(api.rename(one.id, $event))" @duplicate="act(api.duplicate(one.id))"

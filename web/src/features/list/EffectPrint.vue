@@ -6,6 +6,7 @@ import { weight } from '../../document/layers'
 import NameField from '../controls/NameField.vue'
 import LivePicture from '../picture/LivePicture.vue'
 import ExportLinks from './ExportLinks.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ state: EffectState; canvas: HTMLCanvasElement | undefined; chosen: boolean; choosing: boolean }>()
 const emit = defineEmits<{
@@ -18,7 +19,7 @@ const emit = defineEmits<{
 }>()
 
 const naming = ref(false)
-const made = computed(() => props.state.effect.layers.map((layer) => layer.name).join(', ') || 'No layers yet')
+const made = computed(() => props.state.effect.layers.map((layer) => layer.name).join(', ') || t('list.noLayersYet'))
 const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 
 </script>
@@ -28,30 +29,30 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
     class="print" :class="{ chosen, choosing }" :data-effect="state.id" @pointerenter="emit('point', state.id)" @pointerleave="emit('point', null)"
     @focusin="emit('point', state.id)" @focusout="emit('point', null)">
     <div class="frame">
-      <router-link :to="`/effects/${state.id}`" class="open" :aria-label="`Open ${state.effect.name}`">
-        <LivePicture class="face" :canvas="canvas" :alt="`The camera through ${state.effect.name}`" />
+      <router-link :to="`/effects/${state.id}`" class="open" :aria-label="t('list.open', { name: state.effect.name })">
+        <LivePicture class="face" :canvas="canvas" :alt="t('list.theCameraThrough', { name: state.effect.name })" />
       </router-link>
-      <input class="pick" type="checkbox" :checked="chosen" :aria-label="`Choose ${state.effect.name}`" @change="emit('choose')" />
+      <input class="pick" type="checkbox" :checked="chosen" :aria-label="t('list.choose', { name: state.effect.name })" @change="emit('choose')" />
       <v-menu>
         <template #activator="{ props: activator }">
-          <button v-bind="activator" class="more" :aria-label="`More for ${state.effect.name}`">…</button>
+          <button v-bind="activator" class="more" :aria-label="t('list.moreFor', { name: state.effect.name })">…</button>
         </template>
         <div class="sheet menu-list" role="menu" :aria-label="state.effect.name">
-          <button role="menuitem" @click="naming = true">Rename</button>
-          <button role="menuitem" @click="emit('duplicate')">Duplicate</button>
+          <button role="menuitem" @click="naming = true">{{ t('list.rename') }}</button>
+          <button role="menuitem" @click="emit('duplicate')">{{ t('list.duplicate') }}</button>
           <ExportLinks :id="state.id" />
-          <button role="menuitem" @click="emit('publish')">Publish</button>
-          <button role="menuitem" @click="emit('remove')">Delete</button>
+          <button role="menuitem" @click="emit('publish')">{{ t('list.publish') }}</button>
+          <button role="menuitem" @click="emit('remove')">{{ t('list.delete') }}</button>
         </div>
       </v-menu>
     </div>
     <NameField
-      v-if="naming" :name="state.effect.name" aria-label="Name of the effect" @named="emit('rename', $event)" @close="naming = false" />
+      v-if="naming" :name="state.effect.name" :aria-label="t('list.nameOfTheEffect')" @named="emit('rename', $event)" @close="naming = false" />
     <router-link v-else :to="`/effects/${state.id}`" class="title">{{ state.effect.name }}</router-link>
     <p class="light cut" :title="made">{{ made }}</p>
     <p v-if="state.problems?.length" class="light faulty" :title="state.problems.join('\n')">
-      Not all of it is read: {{ state.problems[0] }}
-      <a class="word" :href="`/api/effects/${state.id}/document`" :download="`${state.effect.name}.json`">Download it</a>
+      {{ t('list.notAllOfItIsRead', { problems: state.problems[0] }) }}
+      <a class="word" :href="`/api/effects/${state.id}/document`" :download="`${state.effect.name}.json`">{{ t('list.downloadIt') }}</a>
     </p>
     <p class="light">{{ when.format(new Date(state.changed)) }} · {{ weight(state.weight) }}</p>
   </article>

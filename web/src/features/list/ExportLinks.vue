@@ -2,14 +2,15 @@
 <script setup lang="ts">
 import { give, type Form } from '../../api/files'
 import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
 
 /** `settled`: resolves when what is seen is saved. */
 const props = defineProps<{ id: string; settled?: () => Promise<void> }>()
 const { complain } = useMessages()
 const FORMS: Record<Form, string> = {
-  package: 'Export as a package (.glaze)',
-  document: 'Export its document (.json)',
-  page: 'Export as a web page (.zip)',
+  package: t('list.exportAsAPackageGlaze'),
+  document: t('list.exportItsDocumentJson'),
+  page: t('list.exportAsAWebPageZip'),
 }
 
 async function leave(form: Form): Promise<void> {

@@ -5,13 +5,14 @@ import { api } from '../../api/client'
 import { giveGrade, type GradeForm } from '../../api/files'
 import type { Grade, Layer } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
 
 const props = defineProps<{ id: string; layers: Layer[]; settled: () => Promise<void> }>()
 const open = defineModel<boolean>({ required: true })
 const { complain } = useMessages()
 
 const FORMS: [GradeForm, string][] = [
-  ['cube', '.cube'], ['hald', 'Hald picture'], ['strip', 'Strip picture'], ['grid', 'Grid picture'], ['clf', 'CLF'], ['cdl', 'ASC CDL'],
+  ['cube', '.cube'], ['hald', t('list.haldPicture')], ['strip', t('list.stripPicture')], ['grid', t('list.gridPicture')], ['clf', 'CLF'], ['cdl', t('list.ascCdl')],
 ] // prettier-ignore
 /** Steps that each form takes: Hald and grid need square numbers. */
 const SIZES: Record<string, number[]> = { hald: [16, 25, 36, 64], grid: [16, 25, 36, 64], other: [17, 33, 65] }
@@ -53,50 +54,50 @@ const words = (n: number): string => n.toFixed(2)
 </script>
 
 <template>
-  <section v-if="open" class="sheet hanging grade" aria-label="The grade as a lookup" @keydown.esc="open = false">
+  <section v-if="open" class="sheet hanging grade" :aria-label="t('list.theGradeAsALookup')" @keydown.esc="open = false">
     <header>
-      <h2>The grade as a lookup</h2>
+      <h2>{{ t('list.theGradeAsALookup') }}</h2>
       <span class="gap" />
-      <button class="word" @click="open = false">Close</button>
+      <button class="word" @click="open = false">{{ t('list.close') }}</button>
     </header>
     <p class="choices">
-      <label>Layers
-        <select v-model="to" class="field" aria-label="Up to which layer">
-          <option value="">all</option>
-          <option v-for="layer in layers" :key="layer.id" :value="layer.id">up to {{ layer.name }}</option>
+      <label>{{ t('list.layers') }}
+        <select v-model="to" class="field" :aria-label="t('list.upToWhichLayer')">
+          <option value="">{{ t('list.all') }}</option>
+          <option v-for="layer in layers" :key="layer.id" :value="layer.id">{{ t('list.upTo', { name: layer.name }) }}</option>
         </select>
       </label>
-      <label>Form
-        <select v-model="form" class="field" aria-label="Form of the lookup">
+      <label>{{ t('list.form') }}
+        <select v-model="form" class="field" :aria-label="t('list.formOfTheLookup')">
           <option v-for="[one, title] in FORMS" :key="one" :value="one" :disabled="one === 'cdl' && !grade?.is_decision">{{ title }}</option>
         </select>
       </label>
-      <label v-if="form !== 'cdl'">Steps
-        <select v-model.number="size" class="field figure" aria-label="Steps along an edge">
+      <label v-if="form !== 'cdl'">{{ t('list.steps') }}
+        <select v-model.number="size" class="field figure" :aria-label="t('list.stepsAlongAnEdge')">
           <option v-for="one in sizes" :key="one" :value="one">{{ one }}</option>
         </select>
       </label>
-      <button class="act main" :disabled="!grade" @click="take">Download</button>
+      <button class="act main" :disabled="!grade" @click="take">{{ t('list.download') }}</button>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-if="grade">
-      <p>Holds {{ grade.layers.join(', ') }}.</p>
+      <p>{{ t('list.holds', { layers: grade.layers.join(', ') }) }}</p>
       <ul v-if="grade.left.length" class="left-out">
-        <li v-for="one in grade.left" :key="one.layer"><b>{{ one.name }}</b> is left out: it {{ one.why }}.</li>
+        <li v-for="one in grade.left" :key="one.layer"><b>{{ one.name }}</b> {{ t('list.isLeftOutIt', { why: one.why }) }}</li>
       </ul>
       <table v-if="form !== 'cdl'" :class="{ busy }">
         <thead>
-          <tr><th>Lost by it (CIEDE2000)</th><th>mean</th><th>largest</th></tr>
+          <tr><th>{{ t('list.lostByItCiede2000') }}</th><th>{{ t('list.mean') }}</th><th>{{ t('list.largest') }}</th></tr>
         </thead>
         <tbody>
-          <tr><td>over all colours</td><td class="figure">{{ words(grade.loss.mean) }}</td><td class="figure">{{ words(grade.loss.largest) }}</td></tr>
-          <tr><td>on skin</td><td class="figure">{{ words(grade.loss.skin_mean) }}</td><td class="figure">{{ words(grade.loss.skin_largest) }}</td></tr>
+          <tr><td>{{ t('list.overAllColours') }}</td><td class="figure">{{ words(grade.loss.mean) }}</td><td class="figure">{{ words(grade.loss.largest) }}</td></tr>
+          <tr><td>{{ t('list.onSkin') }}</td><td class="figure">{{ words(grade.loss.skin_mean) }}</td><td class="figure">{{ words(grade.loss.skin_largest) }}</td></tr>
         </tbody>
       </table>
-      <p v-else class="hint">A decision list holds this grade exactly.</p>
-      <p v-if="form !== 'cdl'" class="hint">A difference below 1 is not seen. More steps lose less.</p>
+      <p v-else class="hint">{{ t('list.aDecisionListHoldsThisGrade') }}</p>
+      <p v-if="form !== 'cdl'" class="hint">{{ t('list.aDifferenceBelow1IsNot') }}</p>
     </template>
-    <p v-else-if="busy" role="status">Baking …</p>
+    <p v-else-if="busy" role="status">{{ t('list.baking') }}</p>
   </section>
 </template>
 

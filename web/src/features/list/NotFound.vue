@@ -1,7 +1,11 @@
+<script setup lang="ts">
+import { t } from '../../words'
+</script>
+
 <template>
   <main class="lost">
-    <h1>There is no such page</h1>
-    <p>The address may be cut off. <router-link class="word" to="/">All effects</router-link></p>
+    <h1>{{ t('list.thereIsNoSuchPage') }}</h1>
+    <p>{{ t('list.theAddressMayBeCutOff') }} <router-link class="word" to="/">{{ t('list.allEffects') }}</router-link></p>
   </main>
 </template>
 

@@ -1,7 +1,8 @@
 /** Which effects the list shows, and in which order. */
 import type { EffectState } from '../../api/types'
+import { t } from '../../words'
 
-export const ORDERS = { changed: 'Last changed', name: 'By name', weight: 'Heaviest first' } as const
+export const ORDERS = { changed: t('list.lastChanged'), name: t('list.byName'), weight: t('list.heaviestFirst') } as const
 export type Order = keyof typeof ORDERS
 
 const plain = (text: string): string => text.normalize('NFD').replace(/\p{Mn}/gu, '').toLowerCase()

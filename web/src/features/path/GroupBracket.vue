@@ -3,6 +3,7 @@
 import { ref } from 'vue'
 import type { LayerGroup } from '../../api/types'
 import NameField from '../controls/NameField.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ group: LayerGroup; folded: boolean }>()
 const emit = defineEmits<{
@@ -36,12 +37,12 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <div class="bracket" :class="{ off: !group.on }" :data-group="group.id">
-    <button class="switch" :aria-pressed="group.on" :aria-label="`${group.on ? 'Switch off' : 'Switch on'} ${group.name}`" @click="turn" />
+    <button class="switch" :aria-pressed="group.on" :aria-label="`${group.on ? t('path.switchOff') : t('path.switchOn')} ${group.name}`" @click="turn" />
     <NameField
-      v-if="naming" class="naming" :name="group.name" aria-label="Name of the group" @close="naming = false"
+      v-if="naming" class="naming" :name="group.name" :aria-label="t('path.nameOfTheGroup')" @close="naming = false"
       @named="emit('change', `Rename ${group.name} to ${$event}`, { name: $event })" />
     <button
-      v-else class="title" :aria-expanded="!folded" title="Click folds it. O switches, N or a double click renames, Shift with an arrow key moves it, Delete dissolves it."
+      v-else class="title" :aria-expanded="!folded" :title="t('path.clickFoldsItOSwitchesN')"
       @click="emit('fold')" @dblclick="naming = true" @keydown="key">
       {{ group.name }}
     </button>

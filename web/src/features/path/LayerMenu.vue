@@ -1,22 +1,23 @@
 <!-- What can be done with the open layer as a whole. -->
 <script setup lang="ts">
+import { t } from '../../words'
 defineProps<{ soloed: boolean }>()
 const emit = defineEmits<{ act: [name: 'rename' | 'group' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'] }>()
 
 const ACTS = [
-  ['rename', 'Rename', 'N'], ['duplicate', 'Duplicate', 'D'], ['group', 'Group with the marked ones', 'P'], ['solo', 'Only this layer', 'X'], ['copy', 'Copy', 'Ctrl C'],
-  ['paste', 'Paste a copied layer', 'Ctrl V'], ['remove', 'Remove', 'Delete'],
+  ['rename', t('path.rename'), 'N'], ['duplicate', t('path.duplicate'), 'D'], ['group', t('path.groupWithTheMarkedOnes'), 'P'], ['solo', t('path.onlyThisLayer'), 'X'], ['copy', t('path.copy'), t('path.ctrlC')],
+  ['paste', t('path.pasteACopiedLayer'), t('path.ctrlV')], ['remove', t('path.remove'), 'Delete'],
 ] as const // prettier-ignore
 </script>
 
 <template>
   <v-menu>
     <template #activator="{ props: activator }">
-      <button v-bind="activator" class="word">Layer</button>
+      <button v-bind="activator" class="word">{{ t('path.layer') }}</button>
     </template>
-    <div class="sheet menu" role="menu" aria-label="Layer">
+    <div class="sheet menu" role="menu" :aria-label="t('path.layer')">
       <button v-for="[name, title, key] in ACTS" :key="name" role="menuitem" class="item" @click="emit('act', name)">
-        <span>{{ name === 'solo' && soloed ? 'All layers again' : title }}</span><span class="figure key">{{ key }}</span>
+        <span>{{ name === 'solo' && soloed ? t('path.allLayersAgain') : title }}</span><span class="figure key">{{ key }}</span>
       </button>
     </div>
   </v-menu>

@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref } from 'vue'
 import type { LayerKind } from '../../api/types'
+import { t } from '../../words'
 
 const props = defineProps<{ kinds: LayerKind[] }>()
 const emit = defineEmits<{ add: [kind: LayerKind | null] }>()
@@ -26,7 +27,7 @@ onMounted(async () => {
   field.value?.focus()
 })
 
-const own = computed(() => 'own empty recipe nodes wires'.includes(wanted.value.toLowerCase().trim()))
+const own = computed(() => t('path.ownEmptyRecipeNodesWires').includes(wanted.value.toLowerCase().trim()))
 
 /** What Enter takes: what is called just that, by others too, else what begins so, else the first that is shown. */
 function first(): void {
@@ -56,23 +57,23 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <div ref="sheet" class="palette" role="dialog" aria-label="Layers to add" @keydown="key">
+  <div ref="sheet" class="palette" role="dialog" :aria-label="t('path.layersToAdd')" @keydown="key">
     <input
-      ref="field" v-model="wanted" class="field find" placeholder="Type to find a layer" aria-label="Find a layer" spellcheck="false"
+      ref="field" v-model="wanted" class="field find" :placeholder="t('path.typeToFindALayer')" :aria-label="t('path.findALayer')" spellcheck="false"
       @keydown.enter.prevent="first" />
-    <p v-if="!groups.length && !own" class="none" role="status">No layer is called that, or does that.</p>
-    <div class="groups" role="menu" aria-label="Layers">
+    <p v-if="!groups.length && !own" class="none" role="status">{{ t('path.noLayerIsCalledThatOr') }}</p>
+    <div class="groups" role="menu" :aria-label="t('path.layers')">
       <section v-for="group in groups" :key="group.name" role="group" :aria-label="group.name">
         <h3 aria-hidden="true">{{ group.name }}</h3>
-        <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="[kind.help, kind.also.length ? `also called ${kind.also.join(', ')}` : ''].filter(Boolean).join('; ')" @click="emit('add', kind)">
+        <button v-for="kind in group.kinds" :key="kind.kind" role="menuitem" class="kind" :title="[kind.help, kind.also.length ? t('path.alsoCalled', { also: kind.also.join(', ') }) : ''].filter(Boolean).join('; ')" @click="emit('add', kind)">
           <img :src="`/api/layers/${kind.kind}/icon`" alt="" width="34" height="34" loading="lazy" />
           <span>{{ kind.name }}</span>
         </button>
       </section>
-      <section v-if="own" role="group" aria-label="Own">
-        <h3 aria-hidden="true">Own</h3>
-        <button role="menuitem" class="kind" title="Nodes and wires from the beginning" @click="emit('add', null)">
-          <i class="blank" /><span>Empty recipe</span>
+      <section v-if="own" role="group" :aria-label="t('path.own')">
+        <h3 aria-hidden="true">{{ t('path.own') }}</h3>
+        <button role="menuitem" class="kind" :title="t('path.nodesAndWiresFromTheBeginning')" @click="emit('add', null)">
+          <i class="blank" /><span>{{ t('path.emptyRecipe') }}</span>
         </button>
       </section>
     </div>

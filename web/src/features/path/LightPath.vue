@@ -8,6 +8,7 @@ import GroupBracket from './GroupBracket.vue'
 import NameField from '../controls/NameField.vue'
 import LayerPalette from './LayerPalette.vue'
 import LivePicture from '../picture/LivePicture.vue'
+import { t } from '../../words'
 
 const props = defineProps<{
   layers: Layer[]
@@ -183,10 +184,10 @@ defineExpose({ add: choose, rename, group })
 </script>
 
 <template>
-  <nav ref="path" class="path" :style="tile" :class="{ grouped: groups.length }" aria-label="Light path" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
+  <nav ref="path" class="path" :style="tile" :class="{ grouped: groups.length }" :aria-label="t('path.lightPath')" @pointermove="drag" @pointerup="drop" @pointercancel="drop">
     <div class="stage" @pointerenter="point('camera')" @pointerleave="point(null)">
-      <LivePicture class="face" :canvas="tiles.get('camera')" alt="The bare camera" />
-      <span class="name">Camera</span>
+      <LivePicture class="face" :canvas="tiles.get('camera')" :alt="t('path.theBareCamera')" />
+      <span class="name">{{ t('path.camera') }}</span>
     </div>
     <div v-for="run in stretches" :key="run.group?.id ?? run.layers[0]?.layer.id" class="run">
       <GroupBracket
@@ -202,25 +203,25 @@ defineExpose({ add: choose, rename, group })
           @pointerenter="point(layer.id)" @pointerleave="point(null)">
           <button
             class="tile-face" :aria-current="layer.id === open ? 'true' : undefined"
-            :aria-label="`${layer.name}, layer ${n + 1}${layer.on ? '' : ', switched off'}${marked.has(layer.id) ? ', marked' : ''}`"
-            title="Drag, or Shift with an arrow key, moves it. O switches, X solos, D doubles, N renames, M or Shift-click marks, P groups, Delete removes."
+            :aria-label="t('path.layer2', { name: layer.name, n: n + 1, which: layer.on ? '' : t('path.switchedOff'), which2: marked.has(layer.id) ? t('path.marked') : '' })"
+            :title="t('path.dragOrShiftWithAnArrow')"
             @click="clicked($event, layer.id)" @keydown="key($event, layer.id)">
-            <LivePicture class="face" :canvas="tiles.get(layer.id)" :alt="`The picture after ${layer.name}`" />
+            <LivePicture class="face" :canvas="tiles.get(layer.id)" :alt="t('path.thePictureAfter', { name: layer.name })" />
           </button>
           <button
-            class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? 'Switch off' : 'Switch on'} ${layer.name}`"
-            :title="layer.on ? 'Switch off' : 'Switch on'" @click="switched(layer.id)" />
+            class="bead" :aria-pressed="layer.on" :aria-label="`${layer.on ? t('path.switchOff') : t('path.switchOn')} ${layer.name}`"
+            :title="layer.on ? t('path.switchOff') : t('path.switchOn')" @click="switched(layer.id)" />
           <NameField
-            v-if="naming === layer.id" class="naming" :name="layer.name" aria-label="Name of the layer" @pointerdown.stop
+            v-if="naming === layer.id" class="naming" :name="layer.name" :aria-label="t('path.nameOfTheLayer')" @pointerdown.stop
             @named="emit('rename', layer.id, $event)" @close="named(layer.id)" />
           <span v-else class="name" :class="{ bad: troubled === layer.id }" @click="emit('open', layer.id)" @dblclick="rename(layer.id)">{{ layer.name }}</span>
-          <span v-if="layer.id === solo" class="solo">only this</span>
+          <span v-if="layer.id === solo" class="solo">{{ t('path.onlyThis') }}</span>
           <span v-if="layer.id === open" class="tab" aria-hidden="true" />
         </div>
       </template>
     </div>
     <span v-if="dragging && dragging.to === layers.length" class="here" />
-    <button class="add" aria-haspopup="menu" :aria-expanded="menu" title="Add a layer (A)" @click="choose">Add<br />a layer</button>
+    <button class="add" aria-haspopup="menu" :aria-expanded="menu" :title="t('path.addALayerA')" @click="choose">{{ t('path.add') }}<br />{{ t('path.aLayer') }}</button>
     <!-- Stands at the left edge whatever the path's length, so that it never covers the picture. -->
     <v-menu v-model="menu" :close-on-content-click="false" :target="[18, foot]" location="end bottom">
       <LayerPalette :kinds="kinds" @add="add" />

@@ -7,6 +7,7 @@ import { faceOf } from '../../engine/moment'
 import { load } from '../../engine/player'
 import { StandIn } from '../../camera/standin'
 import { hasCamera, lacking, RealCamera } from '../../camera/camera'
+import { t } from '../../words'
 
 const props = defineProps<{ code: string }>()
 
@@ -63,7 +64,7 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     } catch {
       // A frame that does not come is left out; when many do not, it is said, and still asked for.
       failures++
-      if (failures === MANY_FAILURES) notice.value = 'The stand-in camera does not answer; it is asked again and again.'
+      if (failures === MANY_FAILURES) notice.value = t('phone.theStandInCameraDoesNot')
       await new Promise((resolve) => setTimeout(resolve, Math.min(2000, 50 * failures)))
       continue
     }
@@ -94,7 +95,7 @@ function pause(): void {
 
 async function useReal(): Promise<void> {
   notice.value = ''
-  const camera = new RealCamera((words) => useStandIn(`${words} Here is the stand-in again.`))
+  const camera = new RealCamera((words) => useStandIn(t('phone.hereIsTheStandInAgain', { words })))
   try {
     await camera.start()
     if (closed) return camera.stop()
@@ -103,7 +104,7 @@ async function useReal(): Promise<void> {
     notice.value = lacking(host?.masks ?? [])
   } catch (error) {
     camera.stop()
-    useStandIn(`${error instanceof Error ? error.message : String(error)} The stand-in plays on.`)
+    useStandIn(t('phone.theStandInPlaysOn', { which: error instanceof Error ? error.message : String(error) }))
   }
 }
 
@@ -126,18 +127,18 @@ onBeforeUnmount(() => {
 
 <template>
   <main class="phone">
-    <canvas ref="canvas" class="screen" role="img" :aria-label="`The camera through ${name}`" />
+    <canvas ref="canvas" class="screen" role="img" :aria-label="t('phone.theCameraThrough', { name })" />
     <h1>{{ name }}</h1>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">Showcase</a></p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">{{ t('phone.showcase') }}</a></p>
     <p v-if="notice" class="notice" role="status">{{ notice }}</p>
     <div v-if="!trouble" class="thumbs">
-      <button @click="pause">{{ playing ? 'Freeze' : 'Go on' }}</button>
+      <button @click="pause">{{ playing ? t('phone.freeze') : t('phone.goOn') }}</button>
       <button
         class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
-        Hold for bare
+        {{ t('phone.holdForBare') }}
       </button>
-      <button v-if="!isReal && hasCamera()" @click="useReal">My camera</button>
-      <button v-if="isReal" @click="useStandIn()">Stand-in</button>
+      <button v-if="!isReal && hasCamera()" @click="useReal">{{ t('phone.myCamera') }}</button>
+      <button v-if="isReal" @click="useStandIn()">{{ t('phone.standIn') }}</button>
     </div>
   </main>
 </template>

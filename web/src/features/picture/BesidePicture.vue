@@ -4,6 +4,7 @@ import { watch } from 'vue'
 import type { Effect } from '../../api/types'
 import type { Sitting } from '../../camera/standin'
 import { useStream } from '../../stream/useStream'
+import { t } from '../../words'
 
 const props = defineProps<{ effect: Effect; name: string; playing: boolean; frame: number; screen: string; sitting: Sitting }>()
 const stream = useStream()
@@ -22,7 +23,7 @@ defineExpose({ move: stream.move })
   <div class="room">
     <canvas
       :ref="(element) => stream.attach(element as HTMLCanvasElement | null)" class="beside" width="540" height="960" role="img"
-      :aria-label="`Beside it: ${name}`" />
+      :aria-label="t('picture.besideIt', { name })" />
   </div>
 </template>
 

@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { FACE_RINGS } from '../../camera/regions'
 import type { Face } from '../../engine/moment'
+import { t } from '../../words'
 
 const props = defineProps<{ faces: readonly Face[]; width: number; height: number }>()
 
@@ -18,7 +19,7 @@ function dots(face: Face, hidden: boolean): string {
 </script>
 
 <template>
-  <svg class="marks" :viewBox="`0 0 ${width} ${height}`" role="img" :aria-label="faces.length === 1 ? 'Points of one face' : `Points of ${faces.length} faces`">
+  <svg class="marks" :viewBox="`0 0 ${width} ${height}`" role="img" :aria-label="faces.length === 1 ? t('picture.pointsOfOneFace') : t('picture.pointsOfFaces', { count: faces.length })">
     <g v-for="(face, n) in faces" :key="n">
       <polygon v-for="(points, k) in FACE_RINGS" :key="k" :points="ring(face, points)" />
       <path class="hidden" :d="dots(face, true)" />

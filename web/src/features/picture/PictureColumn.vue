@@ -16,6 +16,7 @@ import BesidePicture from './BesidePicture.vue'
 import CastPicker from '../cast/CastPicker.vue'
 import HandleSheet from '../handles/HandleSheet.vue'
 import PictureFrame from './PictureFrame.vue'
+import { t } from '../../words'
 
 const props = defineProps<{
   stream: Stream
@@ -48,11 +49,11 @@ const clock = computed(() => {
   return `${String(minutes).padStart(2, '0')}:${(seconds % 60).toFixed(1).padStart(4, '0')}`
 })
 const pace = computed(() => {
-  if (playing.value) return `${props.stream.status.rate} fps${speed.value === 1 ? '' : ` at ${speed.value * 100} %`}`
+  if (playing.value) return t('picture.fps', { rate: props.stream.status.rate, which: speed.value === 1 ? '' : ` ${t('picture.at', { value: speed.value * 100 })}` })
   return props.stream.status.lossless ? 'paused, lossless' : 'paused'
 })
 const left = computed(() => {
-  if (picking.value) return 'click a colour, Escape leaves it'
+  if (picking.value) return t('picture.clickAColourEscapeLeavesIt')
   if (props.note) return props.note
   return wipe.value !== null ? 'bare' : bare.value ? 'held: the bare camera' : ''
 })
@@ -66,10 +67,10 @@ function dropped(event: DragEvent): void {
   if (file) emit('picture', file)
 }
 const source = computed(() => {
-  if (props.gpu.on.value) return "Now on this device's GPU, as phones show it. Back to Python (G)"
+  if (props.gpu.on.value) return t('picture.nowOnThisDevicesGpuAs')
   return props.gpu.wanted.value
-    ? 'By Python while values are read; on the GPU again when scope, probe, clip and mask are away'
-    : "Now rendered by Python. See it on this device's GPU, as phones do (G)"
+    ? t('picture.byPythonWhileValuesAreRead')
+    : t('picture.nowRenderedByPythonSeeIt')
 })
 const loud = computed(() => props.gpu.on.value && props.gpu.trouble.value !== '')
 const zoomed = computed(() => (frame.value && frame.value.zoom > 1 ? ` ${frame.value.zoom} ×` : ''))
@@ -83,16 +84,16 @@ defineExpose({
 
 <template>
   <aside
-    class="surround" :class="{ over, wide: screen === '16:9' }" aria-label="Picture" @dragover.prevent.stop="over = true" @dragleave="over = false"
+    class="surround" :class="{ over, wide: screen === '16:9' }" :aria-label="t('picture.picture')" @dragover.prevent.stop="over = true" @dragleave="over = false"
     @drop.prevent.stop="dropped">
     <div class="above">
       <CastPicker :sittings="sittings" :real="real" :still="still" :still-name="stillName" :tracking="tracking" :beside="besideWho"
         @picture="emit('picture', $event)" @stand-in="emit('standIn')" @beside="emit('besideWho', $event)" />
       <span class="gap" />
-      <select v-model="screen" class="pick" aria-label="Screen" title="Shape of the screen (S)">
+      <select v-model="screen" class="pick" :aria-label="t('picture.screen')" :title="t('picture.shapeOfTheScreenS')">
         <option v-for="one in SCREENS" :key="one">{{ one }}</option>
       </select>
-      <select v-if="!beside" class="pick" aria-label="Pixels of the short side" title="Pixels of the screen's short side" :value="short" @change="short = Number(text($event)) as 540">
+      <select v-if="!beside" class="pick" :aria-label="t('picture.pixelsOfTheShortSide')" :title="t('picture.pixelsOfTheScreensShortSide')" :value="short" @change="short = Number(text($event)) as 540">
         <option v-for="one in SHORTS" :key="one" :value="one">{{ one }}</option>
       </select>
     </div>
@@ -107,24 +108,24 @@ defineExpose({
     <div class="sides">
       <span v-if="!loud" class="side">{{ left }}</span>
       <span v-if="loud" class="lost" role="alert">{{ gpu.trouble.value }}</span>
-      <span v-else-if="!stream.status.up" class="lost" role="status">no connection, trying again</span>
+      <span v-else-if="!stream.status.up" class="lost" role="status">{{ t('picture.noConnectionTryingAgain') }}</span>
       <span v-else class="figure rates">
-        <span title="Frames a second">{{ pace }}</span>
-        <span v-if="stream.status.size && !real.camera.value" title="This effect takes long: while it moves it is shown smaller. Paused, it is whole."> at {{ stream.status.size }}</span>
-        <span v-if="stream.status.delay" title="From the last move of a control to its picture"> · {{ Math.round(stream.status.delay) }} ms</span>
+        <span :title="t('picture.framesASecond')">{{ pace }}</span>
+        <span v-if="stream.status.size && !real.camera.value" :title="t('picture.thisEffectTakesLongWhileIt')"> {{ t('picture.at2', { size: stream.status.size }) }}</span>
+        <span v-if="stream.status.delay" :title="t('picture.fromTheLastMoveOfA')"> {{ t('picture.ms', { delay: Math.round(stream.status.delay) }) }}</span>
       </span>
       <span v-if="!loud" class="side name">
-        <button v-if="beside" class="word" @click="emit('endBeside')">{{ beside.name }}: close</button>
+        <button v-if="beside" class="word" @click="emit('endBeside')">{{ t('picture.close', { name: beside.name }) }}</button>
         <template v-else>{{ wipe !== null ? name : '' }}</template>
       </span>
     </div>
     <div v-if="scope || probing" class="aids">
       <div v-if="scope" class="scope">
-        <canvas :ref="(element) => stream.attachScope(element as HTMLCanvasElement | null)" width="256" height="128" role="img" :aria-label="`${scope} of the picture`" />
+        <canvas :ref="(element) => stream.attachScope(element as HTMLCanvasElement | null)" width="256" height="128" role="img" :aria-label="t('picture.ofThePicture', { scope })" />
         <span class="ways">
           <button v-for="one in SCOPES" :key="one" class="word" :aria-pressed="one === scope" @click="scope = one">{{ one }}</button>
-          <button v-if="part" class="word" @click="region = looking.WHOLE">whole picture</button>
-          <span v-else class="hint">Shift-drag for a part</span>
+          <button v-if="part" class="word" @click="region = looking.WHOLE">{{ t('picture.wholePicture') }}</button>
+          <span v-else class="hint">{{ t('picture.shiftDragForAPart') }}</span>
         </span>
       </div>
       <p v-if="probing" class="probe figure" aria-live="off">
@@ -133,35 +134,35 @@ defineExpose({
           <span aria-hidden="true">→</span>
           <i :style="{ background: css(stream.probed.value.after) }" />{{ rgb(stream.probed.value.after) }}
         </template>
-        <template v-else>point at the picture</template>
+        <template v-else>{{ t('picture.pointAtThePicture') }}</template>
       </p>
     </div>
     <div class="below">
       <span class="figure clock">{{ clock }}</span>
-      <button class="word" title="Space" @click="playing = !playing">{{ playing ? 'Pause' : 'Play' }}</button>
-      <button class="word" aria-label="−1 frame" title="One frame back ( , )" @click="looking.step(-1)">−1</button>
-      <button class="word" aria-label="+1 frame" title="One frame on ( . )" @click="looking.step(1)">+1</button>
-      <select class="pick" aria-label="Speed" title="Slow (V)" :value="speed" @change="speed = Number(text($event))">
+      <button class="word" :title="t('picture.space')" @click="playing = !playing">{{ playing ? t('picture.pause') : t('picture.play') }}</button>
+      <button class="word" :aria-label="t('picture.n1Frame')" :title="t('picture.oneFrameBack')" @click="looking.step(-1)">−1</button>
+      <button class="word" :aria-label="t('picture.n1Frame2')" :title="t('picture.oneFrameOn')" @click="looking.step(1)">+1</button>
+      <select class="pick" :aria-label="t('picture.speed')" :title="t('picture.slowV')" :value="speed" @change="speed = Number(text($event))">
         <option v-for="one in SPEEDS" :key="one" :value="one">{{ one * 100 }} %</option>
       </select>
       <span class="gap" />
-      <button class="word" :aria-pressed="wipe !== null" title="W" @click="looking.toggleWipe">{{ wipe === null ? 'Wipe' : 'End wipe' }}</button>
-      <button class="word hold" title="Hold B" @pointerdown="bare = true" @pointerup="bare = false" @pointerleave="bare = false">Bare</button>
+      <button class="word" :aria-pressed="wipe !== null" title="W" @click="looking.toggleWipe">{{ wipe === null ? t('picture.wipe') : t('picture.endWipe') }}</button>
+      <button class="word hold" :title="t('picture.holdB')" @pointerdown="bare = true" @pointerup="bare = false" @pointerleave="bare = false">{{ t('picture.bare') }}</button>
     </div>
     <div class="below tools">
-      <button class="word" :aria-pressed="scope !== null" title="Scopes (H)" @click="scope = scope ? null : 'waveform'">Scope</button>
-      <button class="word" :aria-pressed="probing" title="Values where you point, before and after (I)" @click="probing = !probing">Probe</button>
-      <button class="word" :aria-pressed="clipping" title="Mark what is cut off: red above, blue below (C)" @click="clipping = !clipping">Clip</button>
-      <button class="word" :aria-pressed="faces.on.value" title="The points of faces: the cast's own, or what trackers see (Q)" @click="faces.toggle">Face</button>
+      <button class="word" :aria-pressed="scope !== null" :title="t('picture.scopesH')" @click="scope = scope ? null : 'waveform'">{{ t('picture.scope') }}</button>
+      <button class="word" :aria-pressed="probing" :title="t('picture.valuesWhereYouPointBeforeAnd')" @click="probing = !probing">{{ t('picture.probe') }}</button>
+      <button class="word" :aria-pressed="clipping" :title="t('picture.markWhatIsCutOffRed')" @click="clipping = !clipping">{{ t('picture.clip') }}</button>
+      <button class="word" :aria-pressed="faces.on.value" :title="t('picture.thePointsOfFacesTheCasts')" @click="faces.toggle">{{ t('picture.face') }}</button>
       <button
-        v-if="handles.there.value.length" class="word" :aria-pressed="handles.on.value" title="What is placed, on the picture (Shift H)" @click="handles.toggle">
-Handles
+        v-if="handles.there.value.length" class="word" :aria-pressed="handles.on.value" :title="t('picture.whatIsPlacedOnThePicture')" @click="handles.toggle">
+{{ t('picture.handles') }}
 </button>
-      <button class="word" title="Zoom to the pixels (Z, or the wheel)" @click="frame?.nextZoom()">Zoom{{ zoomed }}</button>
+      <button class="word" :title="t('picture.zoomToThePixelsZOr')" @click="frame?.nextZoom()">{{ t('picture.zoom', { zoomed }) }}</button>
       <span class="gap" />
-      <span class="ways" role="group" aria-label="Rendered by" :title="source">
-        <button class="word" :aria-pressed="!gpu.on.value" @click="gpu.wanted.value && gpu.toggle()">Python</button>
-        <button class="word" :aria-pressed="gpu.on.value" :class="{ waits: gpu.wanted.value && !gpu.on.value }" @click="!gpu.wanted.value && gpu.toggle()">GPU</button>
+      <span class="ways" role="group" :aria-label="t('picture.renderedBy')" :title="source">
+        <button class="word" :aria-pressed="!gpu.on.value" @click="gpu.wanted.value && gpu.toggle()">{{ t('picture.python') }}</button>
+        <button class="word" :aria-pressed="gpu.on.value" :class="{ waits: gpu.wanted.value && !gpu.on.value }" @click="!gpu.wanted.value && gpu.toggle()">{{ t('picture.gpu') }}</button>
       </span>
     </div>
   </aside>

@@ -7,6 +7,7 @@ import type { Looking } from './useLooking'
 import { usePicker } from './usePicker'
 import type { Stream } from '../../stream/useStream'
 import FaceMarks from './FaceMarks.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ stream: Stream; gpu: Gpu; looking: Looking; faces: Faces; name: string }>()
 /** `tap`: a click on a place of the picture (u, v) that meant nothing else. */
@@ -139,18 +140,18 @@ defineExpose({ nextZoom, zoom })
       <div class="moved" :style="moved">
         <canvas
           :ref="(element) => stream.attach(element as HTMLCanvasElement | null)" class="picture" :class="{ hard: zoom >= 4 }" width="540"
-          height="960" role="img" :aria-busy="stream.busy.value" :aria-label="bare ? 'The bare camera' : `The camera through ${name}`" />
+          height="960" role="img" :aria-busy="stream.busy.value" :aria-label="bare ? t('picture.theBareCamera') : t('picture.theCameraThrough', { name })" />
         <canvas
           v-show="gpu.on.value && !bare" :ref="(element) => gpu.attach(element as HTMLCanvasElement | null)" class="gpu" :class="{ hard: zoom >= 4 }"
-          width="540" height="960" role="img" :aria-label="`The camera through ${name}, on this device's GPU`"
+          width="540" height="960" role="img" :aria-label="t('picture.theCameraThroughOnThisDevices', { name })"
           :style="{ clipPath: wipe === null ? 'none' : `inset(0 0 0 ${wipe * 100}%)` }" />
         <FaceMarks v-if="faces.on.value" :faces="faces.faces.value" :width="stream.status.width" :height="stream.status.height" />
         <i v-if="framed" class="region" :style="framed" />
       </div>
       <slot :zoom="zoom" :pan="pan" :away="picking" />
-      <p v-if="!stream.status.seen" class="waiting">Starting the picture …</p>
+      <p v-if="!stream.status.seen" class="waiting">{{ t('picture.startingThePicture') }}</p>
       <div
-        v-if="wipe !== null" class="wipe" role="slider" tabindex="0" aria-label="Wipe between bare and effect"
+        v-if="wipe !== null" class="wipe" role="slider" tabindex="0" :aria-label="t('picture.wipeBetweenBareAndEffect')"
         aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(wipe * 100)" :style="{ left: `${wipe * 100}%` }"
         @pointerdown.stop="grabWipe" @pointermove="wipeTo" @pointerup="wiping = false" @pointercancel="wiping = false" @keydown="wipeKey">
         <i />

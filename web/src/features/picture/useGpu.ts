@@ -8,6 +8,7 @@ import type { Effect, Plain } from '../../api/types'
 import { shows } from '../../document/groups'
 import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
+import { Packed, type Film } from '../../engine/films'
 import { Host } from '../../engine/host'
 import { faceOf } from '../../engine/moment'
 import type { Program } from '../../engine/player'
@@ -31,6 +32,8 @@ function uniforms(name: string, value: Plain): Record<string, number> {
     const parts = value.slice(1).match(/../g) ?? []
     return Object.fromEntries(parts.map((part, n) => [`${name}.${n}`, parseInt(part, 16) / 255]))
   }
+  // How a sequence is played.
+  if (value && typeof value === 'object' && 'rate' in value) return { [`${name}.rate`]: Number(value.rate), [`${name}.shift`]: Number(value.shift ?? 0) }
   return {}
 }
 
@@ -75,7 +78,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
           host?.close()
           host = new Host(canvas)
         }
-        host.open(program, { tables: made.tables.map(floats), pictures })
+        const films = Object.entries(program.sequences ?? {}).map(([id, { files, holds }]): [string, Film] => [id, new Packed(files, holds)])
+        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films) })
         // Kept as long as the player is: a lost context is built anew from them.
         for (const picture of held) picture.close()
         held = [...pictures.values()]

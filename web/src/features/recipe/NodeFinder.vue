@@ -13,6 +13,7 @@ export interface Find {
 
 <script setup lang="ts">
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { t } from '../../words'
 
 const props = defineProps<{ items: Find[]; heading: string; x: number; y: number }>()
 const emit = defineEmits<{ choose: [id: string]; close: [] }>()
@@ -81,7 +82,7 @@ function left(event: FocusEvent): void {
         <span class="title">{{ one.title }}</span><span class="family">{{ one.family }}</span>
       </li>
     </ul>
-    <p v-if="!found.length" class="family" role="status">Nothing is called that.</p>
+    <p v-if="!found.length" class="family" role="status">{{ t('recipe.nothingIsCalledThat') }}</p>
   </div>
 </template>
 

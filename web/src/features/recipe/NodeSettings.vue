@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Plain, Recipe, RecipeNode } from '../../api/types'
 import { GROUP, type Ports } from '../../document/recipes'
 import ControlLine from '../controls/ControlLine.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ recipe: Recipe; node: RecipeNode | null; ports: Ports; stages: [string, string][]; inGroup: boolean }>()
 const emit = defineEmits<{
@@ -30,7 +31,7 @@ const lines = computed(() => {
     return {
       port: { ...port, type: port.type === 'mask' || port.type === 'any' ? ('number' as const) : port.type },
       end,
-      from: wire ? (from ? ports.title(recipe, from) : 'a node that is gone') : '',
+      from: wire ? (from ? ports.title(recipe, from) : t('recipe.aNodeThatIsGone')) : '',
       control: given && !wire ? given.title || given.id : '',
       settable,
       exposable: settable || ports.wire(port.type) !== '',
@@ -44,46 +45,46 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
 <template>
-  <aside class="settings" :aria-label="node ? `Settings of ${ports.title(recipe, node)}` : 'Controls of the recipe'">
+  <aside class="settings" :aria-label="node ? t('recipe.settingsOf', { title: ports.title(recipe, node) }) : t('recipe.controlsOfTheRecipe')">
     <template v-if="node">
-      <input class="field name" :value="ports.title(recipe, node)" maxlength="80" aria-label="Name of the node" @change="emit('rename', text($event))" />
+      <input class="field name" :value="ports.title(recipe, node)" maxlength="80" :aria-label="t('recipe.nameOfTheNode')" @change="emit('rename', text($event))" />
       <p class="help">{{ help }}</p>
       <div v-for="line in lines" :key="line.end" class="line">
         <p v-if="line.from" class="wired">
-          <span>{{ line.port.title }}</span><span>from <b>{{ line.from }}</b></span>
-          <button class="word" @click="emit('unwire', line.end)">Unwire</button>
+          <span>{{ line.port.title }}</span><span>{{ t('recipe.from') }} <b>{{ line.from }}</b></span>
+          <button class="word" @click="emit('unwire', line.end)">{{ t('recipe.unwire') }}</button>
         </p>
         <p v-else-if="line.control" class="wired">
-          <span>{{ line.port.title }}</span><span>control <b>{{ line.control }}</b></span>
-          <button class="word" @click="emit('expose', line.end)">Take back</button>
+          <span>{{ line.port.title }}</span><span>{{ t('recipe.control') }} <b>{{ line.control }}</b></span>
+          <button class="word" @click="emit('expose', line.end)">{{ t('recipe.takeBack') }}</button>
         </p>
         <template v-else-if="line.settable">
           <ControlLine
             :control="line.port" :value="line.value" :stages="stages" @turn="emit('turn', line.end, $event)" @commit="emit('commit', line.end)"
             @choose="emit('turn', line.end, $event), emit('commit', line.end)" />
-          <button class="word expose" @click="emit('expose', line.end)">Make it a control</button>
+          <button class="word expose" @click="emit('expose', line.end)">{{ t('recipe.makeItAControl') }}</button>
         </template>
         <p v-else class="wired">
-          <span>{{ line.port.title }}</span><span>what lies here</span>
-          <button v-if="inGroup && line.exposable" class="word" @click="emit('expose', line.end)">Make it an input of the group</button>
+          <span>{{ line.port.title }}</span><span>{{ t('recipe.whatLiesHere') }}</span>
+          <button v-if="inGroup && line.exposable" class="word" @click="emit('expose', line.end)">{{ t('recipe.makeItAnInputOfThe') }}</button>
         </p>
       </div>
       <p v-if="node.kind.startsWith(GROUP)" class="acts">
-        <button class="act" @click="emit('open')">Open</button><button class="act" @click="emit('unpack')">Unpack</button>
+        <button class="act" @click="emit('open')">{{ t('recipe.open') }}</button><button class="act" @click="emit('unpack')">{{ t('recipe.unpack') }}</button>
       </p>
-      <label class="comment">Comment<textarea class="field" rows="2" :value="node.comment" @change="emit('comment', text($event))" /></label>
+      <label class="comment">{{ t('recipe.comment') }}<textarea class="field" rows="2" :value="node.comment" @change="emit('comment', text($event))" /></label>
     </template>
     <template v-else>
-      <input class="field name" :value="recipe.name" maxlength="80" aria-label="Name of the recipe" @change="emit('rename', text($event))" />
-      <p class="help">{{ inGroup ? 'Inputs of this group.' : 'Controls that the layer shows.' }} Choose a node to make more of its inputs.</p>
+      <input class="field name" :value="recipe.name" maxlength="80" :aria-label="t('recipe.nameOfTheRecipe')" @change="emit('rename', text($event))" />
+      <p class="help">{{ t('recipe.chooseANodeToMakeMore', { which: inGroup ? t('recipe.inputsOfThisGroup') : t('recipe.controlsThatTheLayerShows') }) }}</p>
       <div v-for="input in recipe.inputs" :key="input.id" class="given">
-        <input class="field" :value="input.title || input.id" aria-label="Name of the control" @change="emit('control', input.id, { title: text($event) })" />
+        <input class="field" :value="input.title || input.id" :aria-label="t('recipe.nameOfTheControl')" @change="emit('control', input.id, { title: text($event) })" />
         <span class="range">
-          <input class="field figure" :value="input.low ?? ''" placeholder="from" :aria-label="`Least of ${input.title}`" @change="emit('control', input.id, { low: number(text($event)) })" />
-          <input class="field figure" :value="input.high ?? ''" placeholder="to" :aria-label="`Most of ${input.title}`" @change="emit('control', input.id, { high: number(text($event)) })" />
+          <input class="field figure" :value="input.low ?? ''" :placeholder="t('recipe.from')" :aria-label="t('recipe.leastOf', { title: input.title })" @change="emit('control', input.id, { low: number(text($event)) })" />
+          <input class="field figure" :value="input.high ?? ''" :placeholder="t('recipe.to')" :aria-label="t('recipe.mostOf', { title: input.title })" @change="emit('control', input.id, { high: number(text($event)) })" />
         </span>
       </div>
-      <p v-if="!recipe.inputs.length" class="help">None yet.</p>
+      <p v-if="!recipe.inputs.length" class="help">{{ t('recipe.noneYet') }}</p>
     </template>
   </aside>
 </template>

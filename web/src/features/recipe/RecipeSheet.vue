@@ -17,6 +17,7 @@ import NodeFinder, { type Find } from './NodeFinder.vue'
 import NodeSettings from './NodeSettings.vue'
 import RecipeWire from './RecipeWire.vue'
 import SlipNode from './SlipNode.vue'
+import { t } from '../../words'
 
 const props = defineProps<{
   layer: Layer
@@ -100,7 +101,7 @@ function openFinder(where: { x: number; y: number } | null, from: { end: string;
   }
   for (const [key, group] of Object.entries(all.groups)) items.push({ id: GROUP + key, title: group.name, family: 'group', help: group.help })
   const gives = node.value ? props.ports.outputs(all, node.value)[0]?.type : undefined
-  const heading = given ? 'Wire it to' : asked ? 'Give it from' : wire.value ? 'Put into the wire' : 'Find a node'
+  const heading = given ? t('recipe.wireItTo') : asked ? t('recipe.giveItFrom') : wire.value ? t('recipe.putIntoTheWire') : t('recipe.findANode')
   const x = Math.max(8, Math.min(point.x - box.left, box.width - 316))
   const y = Math.max(8, Math.min(point.y - box.top, box.height - 330))
   finder.value = { x, y, at, from, heading, items: from ? items : inOrder(items, props.ports, gives) }
@@ -114,10 +115,10 @@ function entrances(all: Recipe, given: string, besides: string): Find[] {
       props.ports
         .inputs(all, one)
         .filter((port) => props.ports.wire(port.type) !== '' && props.ports.converts(given, port.type))
-        .map((port) => ({ id: `> ${one.id}.${port.name}`, title: `${props.ports.title(all, one)}: ${port.title}`, family: 'is there', help: '' })),
+        .map((port) => ({ id: `> ${one.id}.${port.name}`, title: `${props.ports.title(all, one)}: ${port.title}`, family: t('recipe.isThere'), help: '' })),
     )
   const out = path.value.length ? `> ${RESULT}.more` : `> ${RESULT}.colour`
-  return [{ id: out, title: path.value.length ? 'Out of the group' : 'The layer', family: 'result', help: '' }, ...found]
+  return [{ id: out, title: path.value.length ? t('recipe.outOfTheGroup') : t('recipe.theLayer'), family: 'result', help: '' }, ...found]
 }
 
 function found(id: string): void {
@@ -145,8 +146,8 @@ async function tidy(): Promise<void> {
 }
 
 function packChosen(): void {
-  if (chosen.value.size) props.work.pack('Group')
-  else say('Choose the nodes to pack first: drag a box with Shift held, or click them with Shift.')
+  if (chosen.value.size) props.work.pack(t('recipe.group'))
+  else say(t('recipe.chooseTheNodesToPackFirst'))
 }
 
 async function importFile(event: Event): Promise<void> {
@@ -158,7 +159,7 @@ async function importFile(event: Event): Promise<void> {
     const read = await api.importRecipe(file)
     if (!read.recipe) return
     props.work.replace(read.recipe, `recipe of ${file.name}`)
-    say(read.notes.length ? `${file.name} was read; left out: ${read.notes.join(', ')}.` : `${file.name} was read.`)
+    say(read.notes.length ? t('recipe.wasReadLeftOut', { name: file.name, notes: read.notes.join(', ') }) : t('recipe.wasRead', { name: file.name }))
   } catch (error) {
     complain(error)
   }
@@ -175,7 +176,7 @@ async function exportFile(form: 'json' | 'mtlx'): Promise<void> {
   try {
     const written = await api.materialx(all)
     save(`${name}.mtlx`, new Blob([written.text], { type: 'application/xml' }))
-    if (written.notes.length) say(`Saved as MaterialX, which has no such nodes as: ${written.notes.join(', ')}.`)
+    if (written.notes.length) say(t('recipe.savedAsMaterialxWhichHasNo', { notes: written.notes.join(', ') }))
   } catch (error) {
     complain(error)
   }
@@ -224,7 +225,7 @@ function nudge(dx: number, dy: number): void {
 function linkByKey(): void {
   const one = node.value
   const out = one && recipe.value ? props.ports.outputs(recipe.value, one)[0] : undefined
-  if (!one || !out) return say('Choose the node to wire from first.')
+  if (!one || !out) return say(t('recipe.chooseTheNodeToWireFrom'))
   const box = document.querySelector(`[data-id="${CSS.escape(one.id)}"]`)?.getBoundingClientRect()
   openFinder(box ? { x: box.right + 10, y: box.top } : null, { end: `${one.id}.${out.name}`, isSource: true })
 }
@@ -281,7 +282,7 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
 <template>
   <div class="recipe" @keydown="key">
     <input ref="chooser" type="file" hidden accept=".json,.mtlx,.xml" @change="importFile" />
-    <nav v-if="path.length" class="way" aria-label="Groups">
+    <nav v-if="path.length" class="way" :aria-label="t('recipe.groups')">
       <button class="word" @click="work.leave(0)">{{ layer.name }}</button>
       <template v-for="(id, n) in path" :key="id">
         <span aria-hidden="true">›</span>
@@ -290,7 +291,7 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
       </template>
     </nav>
     <div class="both">
-      <div ref="ground" class="ground" tabindex="0" role="application" :aria-label="`Recipe of ${layer.name}. F finds a node, arrows go from slip to slip, L wires, question mark lists all keys.`">
+      <div ref="ground" class="ground" tabindex="0" role="application" :aria-label="t('recipe.recipeOfFFindsANode', { name: layer.name })">
         <VueFlow
           :id="`recipe ${layer.id}`" :nodes="nodes" :edges="edges" :default-viewport="{ x: 0, y: 0, zoom: 1 }" :min-zoom="0.15" :max-zoom="2"
           :delete-key-code="null" selection-key-code="Shift" multi-selection-key-code="Shift" disable-keyboard-a11y
@@ -305,12 +306,12 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
         </VueFlow>
         <NodeFinder v-if="finder" :items="finder.items" :heading="finder.heading" :x="finder.x" :y="finder.y" @choose="found" @close="closeFinder" />
         <p v-if="previews.trouble.value" class="trouble" role="alert">{{ previews.trouble.value }}</p>
-        <ul class="legend" aria-label="Patterns of wires">
-          <li>number <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="1.4" /></svg></li>
-          <li>colour <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="4.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="2" /></svg></li>
-          <li>mask <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="5.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="3" /><path d="M0 5H34" stroke="#23211d" stroke-width="3" stroke-dasharray="3 3" /></svg></li>
-          <li>picture <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="7.5" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="4.8" /><path d="M0 5H34" stroke="#23211d" stroke-width="4.8" stroke-dasharray="1.2 5" /></svg></li>
-          <li>does not fit <svg width="34" height="10"><path d="M0 5H34" stroke="#7e1f1f" stroke-width="2" stroke-dasharray="6 5" /></svg></li>
+        <ul class="legend" :aria-label="t('recipe.patternsOfWires')">
+          <li>{{ t('recipe.number') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="1.4" /></svg></li>
+          <li>{{ t('recipe.colour') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="4.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="2" /></svg></li>
+          <li>{{ t('recipe.mask') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="5.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="3" /><path d="M0 5H34" stroke="#23211d" stroke-width="3" stroke-dasharray="3 3" /></svg></li>
+          <li>{{ t('recipe.picture') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="7.5" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="4.8" /><path d="M0 5H34" stroke="#23211d" stroke-width="4.8" stroke-dasharray="1.2 5" /></svg></li>
+          <li>{{ t('recipe.doesNotFit') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#7e1f1f" stroke-width="2" stroke-dasharray="6 5" /></svg></li>
         </ul>
       </div>
       <NodeSettings

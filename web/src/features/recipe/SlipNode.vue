@@ -33,6 +33,7 @@ export interface Shown {
 import { Handle, Position } from '@vue-flow/core'
 import { computed } from 'vue'
 import TileCanvas from '../path/TileCanvas.vue'
+import { t } from '../../words'
 
 const props = defineProps<{ data: SlipData; shown: Shown; selected: boolean }>()
 const emit = defineEmits<{ open: [] }>()
@@ -75,7 +76,7 @@ const swatch = computed(() => {
     </p>
     <p v-for="fault in shown.faults" :key="fault" class="fault" role="alert">{{ fault }}</p>
     <p v-if="data.comment" class="comment">{{ data.comment }}</p>
-    <button v-if="data.group" class="word open nodrag" @click.stop="emit('open')">Open</button>
+    <button v-if="data.group" class="word open nodrag" @click.stop="emit('open')">{{ t('recipe.open') }}</button>
   </article>
 </template>
 

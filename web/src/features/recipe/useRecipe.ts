@@ -11,6 +11,7 @@ import {
   type Cutting, type Ports,
 } from '../../document/recipes' // prettier-ignore
 import type { EffectDocument } from '../../document/useEffectDocument'
+import { t } from '../../words'
 
 const CLIPBOARD = 'cut nodes'
 
@@ -90,17 +91,17 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       choose(was ? [was] : [])
     },
     connect(from: string, to: string): void {
-      change(`wire ${title(ends(from)[0])} to ${ends(to)[0] === RESULT ? 'the result' : title(ends(to)[0])}`, (draft) => connect(draft, from, to))
+      change(t('recipe.wireTo', { title: title(ends(from)[0]), which: ends(to)[0] === RESULT ? t('recipe.theResult') : title(ends(to)[0]) }), (draft) => connect(draft, from, to))
     },
     disconnect(to: string): void {
-      change('take a wire away', (draft) => disconnect(draft, to))
+      change(t('recipe.takeAWireAway'), (draft) => disconnect(draft, to))
       wire.value = null
     },
     /** Place a node; from a wire that was dropped, wired to it; on a chosen wire, put into it. */
     add(kind: string, at: [number, number], dropped: { end: string; isSource: boolean } | null, set: RecipeNode['set'] = {}): void {
       const entry = ports.value?.kind({ id: '', kind, name: '', set: {}, at, comment: '' })
       let made = ''
-      change(`add ${entry?.title ?? 'a group'}`, (draft) => {
+      change(t('recipe.add', { title: entry?.title ?? 'a group' }), (draft) => {
         if (!ports.value) return
         if (wire.value && entry && !dropped) {
           const put = insertOn(draft, ports.value, wire.value, entry)
@@ -131,7 +132,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       }
       const ids = new Set(chosen.value)
       if (!ids.size) return
-      change(ids.size === 1 ? `remove ${title([...ids][0] ?? '')}` : `remove ${ids.size} nodes`, (draft) => removeNodes(draft, ids))
+      change(ids.size === 1 ? t('recipe.remove', { title: title([...ids][0] ?? '') }) : t('recipe.removeNodes', { size: ids.size }), (draft) => removeNodes(draft, ids))
     },
     copy(): void {
       if (recipe.value && chosen.value.size) localStorage.setItem(CLIPBOARD, JSON.stringify(cutting(recipe.value, chosen.value)))
@@ -140,23 +141,23 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       const held = JSON.parse(localStorage.getItem(CLIPBOARD) ?? 'null') as Cutting | null
       if (!held?.nodes.length) return
       let fresh = new Set<string>()
-      change(`paste ${held.nodes.length} node${held.nodes.length > 1 ? 's' : ''}`, (draft) => (fresh = paste(draft, held, by)))
+      change(t('recipe.pasteNode', { count: held.nodes.length, which: held.nodes.length > 1 ? 's' : '' }), (draft) => (fresh = paste(draft, held, by)))
       choose(fresh)
     },
     pack(name: string): void {
       const ids = new Set(chosen.value)
       if (!ids.size) return
       let made = ''
-      change(`pack ${ids.size} nodes into ${name}`, (draft) => (made = pack(draft, ids, name)))
+      change(t('recipe.packNodesInto', { size: ids.size, name }), (draft) => (made = pack(draft, ids, name)))
       choose([made])
     },
     unpack(id: string): void {
       let fresh = new Set<string>()
-      change(`unpack ${title(id)}`, (draft) => (fresh = unpack(draft, id)))
+      change(t('recipe.unpack2', { title: title(id) }), (draft) => (fresh = unpack(draft, id)))
       choose(fresh)
     },
     place(places: Map<string, [number, number]>): void {
-      change(places.size === 1 ? `move ${title([...places.keys()][0] ?? '')}` : 'move nodes', (draft) => {
+      change(places.size === 1 ? t('recipe.move', { title: title([...places.keys()][0] ?? '') }) : t('recipe.moveNodes'), (draft) => {
         for (const one of draft.nodes) one.at = places.get(one.id) ?? one.at
       })
     },
@@ -166,11 +167,11 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       if (layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
       else doc.sketch(inRecipe((draft) => setInput(draft, end, value)))
     },
-    commit: (end: string) => doc.commit(`${layer.value?.name}: ${ends(end)[1]} of ${title(ends(end)[0])}`),
-    expose: (end: string) => change(`control ${ends(end)[1]} of ${title(ends(end)[0])}`, (draft) => expose(draft, end)),
+    commit: (end: string) => doc.commit(t('recipe.of', { name: layer.value?.name, ends: ends(end)[1], title: title(ends(end)[0]) })),
+    expose: (end: string) => change(t('recipe.controlOf', { ends: ends(end)[1], title: title(ends(end)[0]) }), (draft) => expose(draft, end)),
     rename(name: string): void {
       const id = node.value?.id
-      change(id ? `name a node ${name}` : `name the recipe ${name}`, (draft) => {
+      change(id ? t('recipe.nameANode', { name }) : t('recipe.nameTheRecipe', { name }), (draft) => {
         const target = draft.nodes.find((one) => one.id === id)
         const group = target?.kind.startsWith(GROUP) ? draft.groups[target.kind.slice(GROUP.length)] : undefined
         if (group && name) group.name = name

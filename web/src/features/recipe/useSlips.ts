@@ -6,6 +6,7 @@ import type { Shown, SlipData } from './SlipNode.vue'
 import { ends, GROUP, RESULT, words, type Ports } from '../../document/recipes'
 import type { Previews } from '../desk/usePreviews'
 import type { RecipeWork } from './useRecipe'
+import { t } from '../../words'
 
 const SIGNS: Record<string, string> = { degrees: '°', 'reference pixels': ' px', seconds: ' s' }
 
@@ -60,7 +61,7 @@ export function useSlips(work: RecipeWork, ports: () => Ports, previews: Preview
       ? [...all.outputs.map((one) => ({ name: one.id, title: words(one.id) })), { name: 'more', title: 'another' }]
       : [{ name: 'colour', title: 'colour' }]
     const data: SlipData = {
-      title: path.value.length ? 'Out of the group' : 'The layer',
+      title: path.value.length ? t('recipe.outOfTheGroup') : t('recipe.theLayer'),
       kind: '', group: false, comment: '', result: true, outputs: [],
       inputs: given.map((one) => ({ ...one, type: 'colour', words: '', control: false, wired: true })),
     } // prettier-ignore

@@ -1,18 +1,19 @@
 <!-- A picture was dropped that is no lookup: what it can be. -->
 <script setup lang="ts">
+import { t } from '../../words'
 defineProps<{ file: File | null; lookup: boolean; uses: { id: string; title: string; help: string }[] }>()
 const emit = defineEmits<{ choose: [id: string]; close: [] }>()
 </script>
 
 <template>
   <v-dialog :model-value="file !== null" max-width="480" @update:model-value="emit('close')">
-    <section v-if="file" class="sheet offer" aria-label="What the picture shall be">
+    <section v-if="file" class="sheet offer" :aria-label="t('shelf.whatThePictureShallBe')">
       <h2>{{ file.name }}</h2>
-      <p>{{ lookup ? 'It may be a graded lookup, or any other picture. What shall it be?' : 'It is a picture, not a lookup. What shall it be?' }}</p>
+      <p>{{ lookup ? t('shelf.itMayBeAGradedLookup') : t('shelf.itIsAPictureNotA') }}</p>
       <button v-for="use in uses" :key="use.id" class="use" @click="emit('choose', use.id)">
         <b>{{ use.title }}</b><span>{{ use.help }}</span>
       </button>
-      <button class="word" @click="emit('close')">Leave it</button>
+      <button class="word" @click="emit('close')">{{ t('shelf.leaveIt') }}</button>
     </section>
   </v-dialog>
 </template>

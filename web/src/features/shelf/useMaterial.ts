@@ -7,6 +7,7 @@ import { useCatalogue } from '../../document/useCatalogue'
 import type { EffectDocument } from '../../document/useEffectDocument'
 import type { useLayers } from '../../document/useLayers'
 import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
 
 const AS_CAMERA = 'camera'
 const AS_GRADE = 'grade'
@@ -43,12 +44,12 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   )
 
   const uses = computed(() => [
-    ...(offered.value?.lookup ? [{ id: AS_GRADE, title: 'A lookup grade', help: 'Its colours are read as a graded lookup' }] : []),
+    ...(offered.value?.lookup ? [{ id: AS_GRADE, title: t('shelf.aLookupGrade'), help: t('shelf.itsColoursAreReadAsA') }] : []),
     ...Object.keys(TAKES_A_PICTURE).flatMap((name) => {
       const found = kind(name)
       return found ? [{ id: name, title: found.name, help: found.help }] : []
     }),
-    { id: AS_CAMERA, title: "In the camera's place", help: 'The effect is looked at on this picture' },
+    { id: AS_CAMERA, title: t('shelf.inTheCamerasPlace'), help: t('shelf.theEffectIsLookedAtOn') },
   ])
 
   /** A file: a recipe becomes a layer; a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; a picture is asked about. */
@@ -57,13 +58,13 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     try {
       if (await isEffect(file)) {
         const open = async () => void (location.href = `/effects/${(await api.importEffect(file)).id}`)
-        say(`${file.name} is an effect of its own, and no layer of this one.`, { label: 'Open it as a new effect', run: () => void open().catch(complain) })
+        say(t('shelf.isAnEffectOfItsOwn', { name: file.name }), { label: t('shelf.openItAsANewEffect'), run: () => void open().catch(complain) })
         return
       }
       if (/\.(json|mtlx)$/i.test(file.name)) {
         const read = await api.importRecipe(file)
         if (read.recipe) layers.insert({ ...ownLayer(nameOfFile(read.recipe.name || file.name)), recipe: read.recipe })
-        if (read.notes.length) say(`${file.name} was read; left out: ${read.notes.join(', ')}.`)
+        if (read.notes.length) say(t('shelf.wasReadLeftOut', { name: file.name, notes: read.notes.join(', ') }))
         return
       }
       if (file.type.startsWith('video/') || CLIP.test(file.name)) return await lookAt(file)
@@ -75,7 +76,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       }
       const lookup = { asset: asset.hash, layout: null }
       if (into?.kind === 'lookup-grade') {
-        doc.change(`Lookup ${file.name}`, (draft) => {
+        doc.change(t('shelf.lookup', { name: file.name }), (draft) => {
           const layer = draft.layers.find((one) => one.id === into.id)
           if (!layer) return
           if (layer.name === 'Lookup grade') layer.name = nameOfFile(file.name)
@@ -84,10 +85,10 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       } else {
         layers.add('lookup-grade', nameOfFile(file.name), { lookup })
       }
-      if (asset.lookup?.like === 'picture') say(`${file.name} is rather a picture than a graded lookup; it is read as one here. Undo takes it out.`)
+      if (asset.lookup?.like === 'picture') say(t('shelf.isRatherAPictureThanA', { name: file.name }))
       else if (asset.lookup?.damaged)
-        say(`${file.name} shows damage of a lossy file${asset.lookup.noise === null ? '' : ` (noise ${asset.lookup.noise.toFixed(4)})`}. It is used, but colours will shift and band: export it again as PNG.`)
-      else if (asset.lookup && !asset.lookup.sure) say(`${file.name} fits two layouts; it was read as ${asset.lookup.found}. The desk can change that.`)
+        say(t('shelf.showsDamageOfALossyFile', { name: file.name, which: asset.lookup.noise === null ? '' : ` ${t('shelf.noise', { noise: asset.lookup.noise.toFixed(4) })}` }))
+      else if (asset.lookup && !asset.lookup.sure) say(t('shelf.fitsTwoLayoutsItWasRead', { name: file.name, found: asset.lookup.found }))
     } catch (error) {
       const picture = file.type.startsWith('image/') && error instanceof Refusal && into?.kind !== 'lookup-grade'
       if (picture) offered.value = { file, lookup: null }
@@ -126,7 +127,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     try {
       busy.value = file.name
       const asset = await api.addFootage(file)
-      doc.change(`Look at ${file.name}`, (draft) => (draft.still = asset.hash))
+      doc.change(t('shelf.lookAt', { name: file.name }), (draft) => (draft.still = asset.hash))
     } catch (error) {
       complain(error)
     } finally {
@@ -143,7 +144,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     useAs,
     lookAt,
     standIn(): void {
-      if (doc.effect.value?.still) doc.change('Look at the stand-in camera', (draft) => (draft.still = null))
+      if (doc.effect.value?.still) doc.change(t('shelf.lookAtTheStandInCamera'), (draft) => (draft.still = null))
     },
   }
 }

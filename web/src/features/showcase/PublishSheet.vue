@@ -5,6 +5,7 @@ import { api } from '../../api/client'
 import type { Package, PhonesState } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { weight } from '../../document/layers'
+import { t } from '../../words'
 
 const props = defineProps<{ made: Package | null }>()
 const open = defineModel<boolean>({ required: true })
@@ -34,27 +35,27 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
 </script>
 
 <template>
-  <section v-if="open && made" ref="sheet" class="sheet hanging publish" role="dialog" tabindex="-1" aria-label="Published" @keydown.esc="open = false">
-    <h2>{{ made.name }} is published</h2>
+  <section v-if="open && made" ref="sheet" class="sheet hanging publish" role="dialog" tabindex="-1" :aria-label="t('showcase.published')" @keydown.esc="open = false">
+    <h2>{{ t('showcase.isPublished', { name: made.name }) }}</h2>
     <p class="where">
-      It plays at <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
+      {{ t('showcase.itPlaysAt') }} <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
     </p>
     <div class="phones" aria-live="polite">
       <template v-if="phones?.address">
-        <img :src="`/api/phones/code.png?path=${encodeURIComponent(made.phone)}`" width="148" height="148" alt="The address as a code to scan" />
+        <img :src="`/api/phones/code.png?path=${encodeURIComponent(made.phone)}`" width="148" height="148" :alt="t('showcase.theAddressAsACodeTo')" />
         <div>
-          <p>Scan it with a phone on this network, or type<br /><span class="figure">{{ phones.address }}{{ made.phone }}</span></p>
-          <p class="hint">The phone asks once whether to trust this machine's own certificate; its SHA-256 begins with {{ phones.fingerprint?.slice(0, 23) }}.</p>
-          <button class="word" :disabled="asking" @click="toPhones(false)">Close it to phones</button>
+          <p>{{ t('showcase.scanItWithAPhoneOn') }}<br /><span class="figure">{{ phones.address }}{{ made.phone }}</span></p>
+          <p class="hint">{{ t('showcase.thePhoneAsksOnceWhetherTo', { fingerprint: phones.fingerprint?.slice(0, 23) }) }}</p>
+          <button class="word" :disabled="asking" @click="toPhones(false)">{{ t('showcase.closeItToPhones') }}</button>
         </div>
       </template>
       <template v-else>
-        <button class="act" :disabled="asking" @click="toPhones(true)">{{ asking ? 'Opening …' : 'Open to phones' }}</button>
-        <span class="hint">Over HTTPS, so that a phone gives its camera. Whoever is on this network sees published effects, and nothing else.</span>
+        <button class="act" :disabled="asking" @click="toPhones(true)">{{ asking ? t('showcase.opening') : t('showcase.openToPhones') }}</button>
+        <span class="hint">{{ t('showcase.overHttpsSoThatAPhone') }}</span>
       </template>
     </div>
-    <h3>It weighs {{ weight(made.weight) }} of the 4 MB that camera apps take</h3>
-    <div class="scale" role="img" :aria-label="`${Math.round(share * 100)} % of the budget`">
+    <h3>{{ t('showcase.itWeighsOfThe4Mb', { weight: weight(made.weight) }) }}</h3>
+    <div class="scale" role="img" :aria-label="t('showcase.ofTheBudget', { share: Math.round(share * 100) })">
       <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
     </div>
     <table>
@@ -67,10 +68,10 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
       </tbody>
     </table>
     <footer>
-      <a class="word" :href="`/api/packages/${made.code}/download`" download>Download the package</a>
-      <router-link class="word" to="/showcase">See it in the showcase</router-link>
+      <a class="word" :href="`/api/packages/${made.code}/download`" download>{{ t('showcase.downloadThePackage') }}</a>
+      <router-link class="word" to="/showcase">{{ t('showcase.seeItInTheShowcase') }}</router-link>
       <span class="gap" />
-      <button class="act main" @click="open = false">Done</button>
+      <button class="act main" @click="open = false">{{ t('showcase.done') }}</button>
     </footer>
   </section>
 </template>

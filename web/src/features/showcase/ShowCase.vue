@@ -5,6 +5,7 @@ import { api } from '../../api/client'
 import type { Package } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { weight } from '../../document/layers'
+import { t } from '../../words'
 
 const { say, complain } = useMessages()
 const packages = shallowRef<Package[] | null>(null)
@@ -22,7 +23,7 @@ async function withdraw(one: Package): Promise<void> {
   try {
     await api.withdraw(one.code)
     await refresh()
-    say(`${one.name} is withdrawn; its address no longer plays. The effect itself stays.`)
+    say(t('showcase.isWithdrawnItsAddressNoLonger', { name: one.name }))
   } catch (error) {
     complain(error)
   }
@@ -34,24 +35,24 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 <template>
   <main class="wall-page">
     <header>
-      <h1>Showcase</h1>
-      <span class="second">what visitors can wear</span>
+      <h1>{{ t('showcase.showcase') }}</h1>
+      <span class="second">{{ t('showcase.whatVisitorsCanWear') }}</span>
       <span class="gap" />
-      <router-link class="word" to="/">All effects</router-link>
+      <router-link class="word" to="/">{{ t('showcase.allEffects') }}</router-link>
     </header>
-    <section class="surround wall" aria-label="Packages">
+    <section class="surround wall" :aria-label="t('showcase.packages')">
       <p v-if="packages && !packages.length" class="none">
-        Nothing is published yet. Open an effect and choose Publish; it appears here with an address for phones.
+        {{ t('showcase.nothingIsPublishedYetOpenAn') }}
       </p>
       <article v-for="one in packages ?? []" :key="one.code" class="entry" :data-code="one.code">
-        <a :href="one.phone"><img :src="`/api/packages/${one.code}/files/icon.png`" :alt="`Icon of ${one.name}`" width="176" height="176" /></a>
+        <a :href="one.phone"><img :src="`/api/packages/${one.code}/files/icon.png`" :alt="t('showcase.iconOf', { name: one.name })" width="176" height="176" /></a>
         <a class="title" :href="one.phone">{{ one.name }}</a>
         <p class="figure">{{ weight(one.weight) }} · {{ one.phone }}</p>
         <p>{{ when.format(new Date(one.created)) }}</p>
         <p class="acts">
-          <a class="word" :href="one.phone">Open on a phone</a>
-          <a class="word" :href="`/api/packages/${one.code}/download`" download>Download</a>
-          <button class="word" @click="withdraw(one)">Withdraw</button>
+          <a class="word" :href="one.phone">{{ t('showcase.openOnAPhone') }}</a>
+          <a class="word" :href="`/api/packages/${one.code}/download`" download>{{ t('showcase.download') }}</a>
+          <button class="word" @click="withdraw(one)">{{ t('showcase.withdraw') }}</button>
         </p>
       </article>
     </section>

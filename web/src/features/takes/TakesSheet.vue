@@ -4,6 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Effect, HistoryStep } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
 
 const props = defineProps<{ id: string; revision: number; settled: () => Promise<void> }>()
 const emit = defineEmits<{
@@ -48,7 +49,7 @@ async function keep(): Promise<void> {
   await props.settled()
   await act(async () => {
     const head = (await api.history(props.id)).find((step) => step.is_head)
-    if (head) await api.nameTake(props.id, head.revision, head.take ?? `Take ${takes.value.length + 1}`)
+    if (head) await api.nameTake(props.id, head.revision, head.take ?? t('takes.take', { count: takes.value.length + 1 }))
   })
 }
 const rename = (step: HistoryStep, name: string) => act(() => api.nameTake(props.id, step.revision, name.trim() || null))
@@ -92,33 +93,33 @@ defineExpose({ keep, flipLatest, letGo })
 </script>
 
 <template>
-  <section v-if="open" class="sheet hanging takes" aria-label="Takes and history">
+  <section v-if="open" class="sheet hanging takes" :aria-label="t('takes.takesAndHistory')">
     <header>
-      <h2>Takes</h2>
-      <button class="act" title="K" @click="keep">Keep this state</button>
+      <h2>{{ t('takes.takes') }}</h2>
+      <button class="act" title="K" @click="keep">{{ t('takes.keepThisState') }}</button>
       <span class="gap" />
-      <label class="all"><input v-model="all" type="checkbox" /> Every step</label>
-      <button class="word" @click="open = false">Close</button>
+      <label class="all"><input v-model="all" type="checkbox" /> {{ t('takes.everyStep') }}</label>
+      <button class="word" @click="open = false">{{ t('takes.close') }}</button>
     </header>
-    <p v-if="!shown.length" class="none">No takes yet. Keep the effect as it stands, go on, and flip between the two.</p>
+    <p v-if="!shown.length" class="none">{{ t('takes.noTakesYetKeepTheEffect') }}</p>
     <ul>
       <li v-for="step in shown" :key="step.revision" :class="{ head: step.is_head }">
         <input
           v-if="step.take" class="field" :value="typed?.revision === step.revision ? typed.name : step.take" maxlength="80"
-          :aria-label="`Name of ${step.take}`" @input="typed = { revision: step.revision, name: ($event.target as HTMLInputElement).value }"
+          :aria-label="t('takes.nameOf', { take: step.take })" @input="typed = { revision: step.revision, name: ($event.target as HTMLInputElement).value }"
           @change="keepName(step)" />
         <span v-else class="gesture">{{ step.gesture }}</span>
-        <span class="when">{{ step.is_head ? 'now' : when.format(new Date(step.created)) }}</span>
+        <span class="when">{{ step.is_head ? t('takes.now') : when.format(new Date(step.created)) }}</span>
         <span class="acts">
           <button
-            class="word hold" title="Hold to see it" @pointerdown="hold(step)" @pointerup="letGo" @pointerleave="letGo" @keydown.enter.prevent="!$event.repeat && hold(step)"
+            class="word hold" :title="t('takes.holdToSeeIt')" @pointerdown="hold(step)" @pointerup="letGo" @pointerleave="letGo" @keydown.enter.prevent="!$event.repeat && hold(step)"
             @keyup.enter="letGo">
-            Flip
+            {{ t('takes.flip') }}
           </button>
-          <button class="word" @click="beside(step)">Beside</button>
-          <button class="word" :disabled="step.is_head" @click="emit('back', step.revision)">Go back to it</button>
-          <button v-if="!step.take" class="word" @click="rename(step, step.gesture.slice(0, 80))">Name it</button>
-          <button v-else class="word" @click="rename(step, '')">Forget</button>
+          <button class="word" @click="beside(step)">{{ t('takes.beside') }}</button>
+          <button class="word" :disabled="step.is_head" @click="emit('back', step.revision)">{{ t('takes.goBackToIt') }}</button>
+          <button v-if="!step.take" class="word" @click="rename(step, step.gesture.slice(0, 80))">{{ t('takes.nameIt') }}</button>
+          <button v-else class="word" @click="rename(step, '')">{{ t('takes.forget') }}</button>
         </span>
       </li>
     </ul>

@@ -5,6 +5,7 @@ import NameField from '../controls/NameField.vue'
 import ExportLinks from '../list/ExportLinks.vue'
 import type { Saving } from '../../document/useEffectDocument'
 import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
 
 defineProps<{
   id: string
@@ -26,11 +27,11 @@ const naming = ref(false)
 
 <template>
   <header class="bar">
-    <router-link class="word" to="/" title="All effects">Effects</router-link>
+    <router-link class="word" to="/" :title="t('workbench.allEffects')">{{ t('workbench.effects') }}</router-link>
     <NameField
-      v-if="naming" class="effect-name" :name="name" aria-label="Name of the effect" @close="naming = false"
+      v-if="naming" class="effect-name" :name="name" :aria-label="t('workbench.nameOfTheEffect')" @close="naming = false"
       @named="emit('named', $event)" />
-    <h1 v-else><button title="Rename" @click="naming = true">{{ name || ' ' }}</button></h1>
+    <h1 v-else><button :title="t('workbench.rename')" @click="naming = true">{{ name || ' ' }}</button></h1>
     <span class="saved" role="status" :class="{ waiting: saving === 'waiting' || saving === 'refused' }">{{ saved }}</span>
     <span class="keyed" role="status">
       <template v-if="keyed">
@@ -38,16 +39,16 @@ const naming = ref(false)
         <button v-if="keyed.act" class="word" @click="keyed.act.run">{{ keyed.act.label }}</button>
       </template>
     </span>
-    <button class="word" :disabled="!undo" :title="undo ? `Undo: ${undo}` : 'Nothing to undo'" @click="emit('undo')">Undo</button>
-    <button class="word" :disabled="!redo" :title="redo ? `Redo: ${redo}` : 'Nothing to redo'" @click="emit('redo')">Redo</button>
-    <button class="word" title="All keys (?)" @click="emit('keys')">Keys</button>
-    <button class="act" title="Keep this state as a take (K)" @click="emit('keep')">Keep</button>
-    <button class="act" title="Kept states (Y)" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">Takes <span class="figure">{{ takes }}</span></button>
+    <button class="word" :disabled="!undo" :title="undo ? t('workbench.undo', { undo }) : t('workbench.nothingToUndo')" @click="emit('undo')">{{ t('workbench.undo2') }}</button>
+    <button class="word" :disabled="!redo" :title="redo ? t('workbench.redo', { redo }) : t('workbench.nothingToRedo')" @click="emit('redo')">{{ t('workbench.redo2') }}</button>
+    <button class="word" :title="t('workbench.allKeys')" @click="emit('keys')">{{ t('workbench.keys') }}</button>
+    <button class="act" :title="t('workbench.keepThisStateAsATake')" @click="emit('keep')">{{ t('workbench.keep') }}</button>
+    <button class="act" :title="t('workbench.keptStatesY')" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">{{ t('workbench.takes') }} <span class="figure">{{ takes }}</span></button>
     <v-menu>
-      <template #activator="{ props: activator }"><button v-bind="activator" class="word">Export</button></template>
-      <div class="sheet menu-list" role="menu" aria-label="Export"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('grade')">Export its grade as a lookup …</button></div>
+      <template #activator="{ props: activator }"><button v-bind="activator" class="word">{{ t('workbench.export') }}</button></template>
+      <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button></div>
     </v-menu>
-    <button class="act main" :disabled="publishing" @click="emit('publish')">{{ publishing ? 'Packing …' : 'Publish' }}</button>
+    <button class="act main" :disabled="publishing" @click="emit('publish')">{{ publishing ? t('workbench.packing') : t('workbench.publish') }}</button>
   </header>
 </template>
 

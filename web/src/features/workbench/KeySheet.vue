@@ -1,40 +1,41 @@
 <!-- All keys, on one sheet. -->
 <script setup lang="ts">
+import { t } from '../../words'
 const open = defineModel<boolean>({ required: true })
 
 const GROUPS: { title: string; keys: [string, string][] }[] = [
   {
-    title: 'Looking',
+    title: t('workbench.looking'),
     keys: [
-      ['Hold B', 'The bare camera'], ['W', 'Wipe'], ['Space', 'Play and pause'], [', and .', 'One frame back, one on'], ['V', 'Slow'],
-      ['S', 'Next screen'], ['Z', 'Zoom'], ['Shift H', 'Handles on the picture'], ['H', 'Next scope'], ['I', 'Probe'], ['C', 'Mark what is cut off'], ['G', 'Python or GPU'],
-      ['E, R, L', 'Next of the cast, script, light'], ['U', 'The other camera'], ['Shift U', 'Another performer beside'], ['Q', 'Points of faces'], ['K', 'Keep a take'], ['Hold J', 'The latest take'],
+      [t('workbench.holdB'), t('workbench.theBareCamera')], ['W', t('workbench.wipe')], ['Space', t('workbench.playAndPause')], [', and .', t('workbench.oneFrameBackOneOn')], ['V', t('workbench.slow')],
+      ['S', t('workbench.nextScreen')], ['Z', t('workbench.zoom')], [t('workbench.shiftH'), t('workbench.handlesOnThePicture')], ['H', t('workbench.nextScope')], ['I', t('workbench.probe')], ['C', t('workbench.markWhatIsCutOff')], ['G', t('workbench.pythonOrGpu')],
+      ['E, R, L', t('workbench.nextOfTheCastScriptLight')], ['U', t('workbench.theOtherCamera')], [t('workbench.shiftU'), t('workbench.anotherPerformerBeside')], ['Q', t('workbench.pointsOfFaces')], ['K', t('workbench.keepATake')], [t('workbench.holdJ'), t('workbench.theLatestTake')],
     ],
   },
   {
-    title: 'Effect',
+    title: t('workbench.effect'),
     keys: [
-      ['A', 'Add a layer'], ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['Y', 'Takes and history'], ['1, 2, 3', 'Controls, mask, recipe'],
-      ['D', 'Duplicate the layer'], ['X', 'Only this layer (solo)'], ['?', 'This sheet'],
+      ['A', t('workbench.addALayer')], [t('workbench.ctrlZ'), t('workbench.undo2')], [t('workbench.ctrlShiftZ'), t('workbench.redo2')], ['Y', t('workbench.takesAndHistory')], ['1, 2, 3', t('workbench.controlsMaskRecipe')],
+      ['D', t('workbench.duplicateTheLayer')], ['X', t('workbench.onlyThisLayerSolo')], ['?', t('workbench.thisSheet')],
     ],
   },
   {
-    title: 'On a tile of the light path',
+    title: t('workbench.onATileOfTheLight'),
     keys: [
-      ['← →', 'The layer before, the next'], ['Shift ← →', 'Move it'], ['O', 'Switch on and off'], ['N', 'Rename'], ['Delete', 'Remove'],
-      ['M', 'Mark it for a group'], ['P', 'Group the marked layers'], ['Ctrl C, Ctrl V', 'Copy, and paste here or elsewhere'],
+      ['← →', t('workbench.theLayerBeforeTheNext')], [t('workbench.shift'), t('workbench.moveIt')], ['O', t('workbench.switchOnAndOff')], ['N', t('workbench.rename')], ['Delete', t('workbench.remove')],
+      ['M', t('workbench.markItForAGroup')], ['P', t('workbench.groupTheMarkedLayers')], [t('workbench.ctrlCCtrlV'), t('workbench.copyAndPasteHereOrElsewhere')],
     ],
   },
   {
-    title: 'On a ruler',
-    keys: [['← →', 'Turn'], ['Shift ← →', 'Turn ten times as far'], ['Home, End', 'To an end'], ['Hold the name', 'The default']],
+    title: t('workbench.onARuler'),
+    keys: [['← →', t('workbench.turn')], [t('workbench.shift'), t('workbench.turnTenTimesAsFar')], [t('workbench.homeEnd'), t('workbench.toAnEnd')], [t('workbench.holdTheName'), t('workbench.theDefault')]],
   },
   {
-    title: 'In the recipe',
+    title: t('workbench.inTheRecipe'),
     keys: [
-      ['F', 'Find a node'], ['Arrows', 'From slip to slip'], ['Shift arrows', 'Move the slip'], ['L', 'Wire from the slip'], ['Delete', 'Remove'],
-      ['T', 'Tidy'], ['P', 'Pack'], ['Enter', 'Open a group'], ['Escape', 'Choose nothing; leave the group'], ['0', 'See all'],
-      ['Ctrl A, C, X, V', 'Choose all, copy, cut, paste'],
+      ['F', t('workbench.findANode')], ['Arrows', t('workbench.fromSlipToSlip')], [t('workbench.shiftArrows'), t('workbench.moveTheSlip')], ['L', t('workbench.wireFromTheSlip')], ['Delete', t('workbench.remove')],
+      ['T', t('workbench.tidy')], ['P', t('workbench.pack')], ['Enter', t('workbench.openAGroup')], ['Escape', t('workbench.chooseNothingLeaveTheGroup')], ['0', t('workbench.seeAll')],
+      [t('workbench.ctrlACXV'), t('workbench.chooseAllCopyCutPaste')],
     ],
   },
 ] // prettier-ignore
@@ -42,8 +43,8 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
 
 <template>
   <v-dialog v-model="open" max-width="860">
-    <section class="sheet keys" aria-label="Keys">
-      <header><h2>Keys</h2><button class="word" @click="open = false">Close</button></header>
+    <section class="sheet keys" :aria-label="t('workbench.keys')">
+      <header><h2>{{ t('workbench.keys') }}</h2><button class="word" @click="open = false">{{ t('workbench.close') }}</button></header>
       <div class="groups">
         <section v-for="group in GROUPS" :key="group.title">
           <h3>{{ group.title }}</h3>

@@ -32,6 +32,7 @@ import { useSitting } from '../cast/useSitting'
 import { useStream } from '../../stream/useStream'
 import { useTracking } from '../cast/useTracking'
 import { lacking } from '../../camera/camera'
+import { t } from '../../words'
 
 const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
 
@@ -103,22 +104,22 @@ function turnTo(next: Tab): void {
 /** The pictures that a mask or node of the open layer may look at: those before it. */
 const stages = computed<[string, string][]>(() => {
   const at = layers.value.findIndex((layer) => layer.id === open.value?.id)
-  return [['camera', 'The bare camera'], ...layers.value.slice(0, Math.max(0, at)).map((layer): [string, string] => [layer.id, layer.name])]
+  return [['camera', t('workbench.theBareCamera')], ...layers.value.slice(0, Math.max(0, at)).map((layer): [string, string] => [layer.id, layer.name])]
 })
 const saved = computed(() => {
-  if (saving.value === 'saving') return 'saving …'
-  if (saving.value === 'waiting') return 'not saved yet, trying again'
-  if (saving.value === 'refused') return 'the last change is not saved'
-  return savedAt.value ? `saved ${savedAt.value.toTimeString().slice(0, 5)}` : ''
+  if (saving.value === 'saving') return t('workbench.saving')
+  if (saving.value === 'waiting') return t('workbench.notSavedYetTryingAgain')
+  if (saving.value === 'refused') return t('workbench.theLastChangeIsNotSaved')
+  return savedAt.value ? t('workbench.saved', { toTimeString: savedAt.value.toTimeString().slice(0, 5) }) : ''
 })
 const note = computed(() => {
   if (flipped.value) return 'held: a take'
   if (stream.note.value) return stream.note.value
-  if (tracking.state.running) return 'people are looked for; until then all is taken for them'
-  if (overlaid.value) return 'mask laid over'
-  if (solo.value) return `only ${byId(solo.value)?.name ?? ''}`
-  if (real.camera.value && (looking.scope.value || looking.probing.value || looking.clipping.value)) return 'scopes, probe and clip read the stand-in'
-  if (asOf.value) return asOf.value === 'camera' ? 'the camera' : `after ${byId(asOf.value)?.name ?? ''}`
+  if (tracking.state.running) return t('workbench.peopleAreLookedForUntilThen')
+  if (overlaid.value) return t('workbench.maskLaidOver')
+  if (solo.value) return t('workbench.only', { name: byId(solo.value)?.name ?? '' })
+  if (real.camera.value && (looking.scope.value || looking.probing.value || looking.clipping.value)) return t('workbench.scopesProbeAndClipReadThe')
+  if (asOf.value) return asOf.value === 'camera' ? t('workbench.theCamera') : t('workbench.after', { name: byId(asOf.value)?.name ?? '' })
   return ''
 })
 
@@ -147,7 +148,7 @@ onMounted(async () => {
     missing.value = error instanceof Error ? error.message : String(error)
   }
 })
-watch(effect, (now) => (document.title = now ? `${now.name} · Sun Glaze` : 'Sun Glaze'))
+watch(effect, (now) => (document.title = now ? t('workbench.sunGlaze', { name: now.name }) : 'Sun Glaze'))
 
 // ---- takes ----
 function flip(take: Effect | null): void {
@@ -156,7 +157,7 @@ function flip(take: Effect | null): void {
 }
 async function goBack(revision: number): Promise<void> {
   await doc.goBackTo(revision)
-  say('The effect is as it was then.', { label: 'Undo', run: () => void doc.undo() })
+  say(t('workbench.theEffectIsAsItWas'), { label: t('workbench.undo2'), run: () => void doc.undo() })
 }
 
 function act(name: 'rename' | 'group' | 'duplicate' | 'copy' | 'paste' | 'solo' | 'remove'): void {
@@ -231,26 +232,26 @@ useKeys(
   { b: () => (bare.value = false), j: () => takes.value?.letGo() },
   {
     space: () => (playing.value ? 'plays' : 'paused'),
-    ',': () => 'one frame back, paused',
-    '.': () => 'one frame on, paused',
-    g: () => (gpu.wanted.value ? "rendered on this device's GPU" : 'rendered by Python'),
-    w: () => (looking.wipe.value === null ? 'no wipe' : 'wipe: bare at the left'),
-    s: () => `screen ${looking.screen.value}`,
+    ',': () => t('workbench.oneFrameBackPaused'),
+    '.': () => t('workbench.oneFrameOnPaused'),
+    g: () => (gpu.wanted.value ? t('workbench.renderedOnThisDevicesGpu') : t('workbench.renderedByPython')),
+    w: () => (looking.wipe.value === null ? t('workbench.noWipe') : 'wipe: bare at the left'),
+    s: () => t('workbench.screen', { screen: looking.screen.value }),
     z: () => 'zoomed',
-    'shift+h': () => (handles.on.value ? 'handles on the picture' : 'no handles on the picture'),
-    h: () => looking.scope.value ?? 'no scope',
-    i: () => (looking.probing.value ? 'probe: point at the picture' : 'no probe'),
-    c: () => (looking.clipping.value ? 'what is cut off is marked' : 'no marks'),
-    v: () => `${looking.speed.value * 100} % of the speed`,
-    q: () => (faces.on.value ? 'points of faces' : 'no points of faces'),
-    x: () => (solo.value ? `only ${byId(solo.value)?.name ?? ''} is shown` : 'all layers are shown'),
-    d: () => [`duplicated; ${open.value?.name ?? ''} is open`, { label: 'Undo', run: () => void doc.undo() }],
-    u: () => 'the other camera',
+    'shift+h': () => (handles.on.value ? t('workbench.handlesOnThePicture2') : t('workbench.noHandlesOnThePicture')),
+    h: () => looking.scope.value ?? t('workbench.noScope'),
+    i: () => (looking.probing.value ? 'probe: point at the picture' : t('workbench.noProbe')),
+    c: () => (looking.clipping.value ? t('workbench.whatIsCutOffIsMarked') : t('workbench.noMarks')),
+    v: () => t('workbench.ofTheSpeed', { value: looking.speed.value * 100 }),
+    q: () => (faces.on.value ? t('workbench.pointsOfFaces2') : t('workbench.noPointsOfFaces')),
+    x: () => (solo.value ? t('workbench.onlyIsShown', { name: byId(solo.value)?.name ?? '' }) : t('workbench.allLayersAreShown')),
+    d: () => [t('workbench.duplicatedIsOpen', { name: open.value?.name ?? '' }), { label: t('workbench.undo2'), run: () => void doc.undo() }],
+    u: () => t('workbench.theOtherCamera2'),
     1: () => 'controls',
     2: () => 'mask',
     3: () => 'recipe',
-    'ctrl+z': () => (state.value?.undo ? `takes back: ${state.value.undo}` : 'nothing to undo'),
-    'ctrl+shift+z': () => (state.value?.redo ? `again: ${state.value.redo}` : 'nothing to redo'),
+    'ctrl+z': () => (state.value?.undo ? t('workbench.takesBack', { undo: state.value.undo }) : t('workbench.nothingToUndo2')),
+    'ctrl+shift+z': () => (state.value?.redo ? `again: ${state.value.redo}` : t('workbench.nothingToRedo2')),
   },
 )
 
@@ -261,14 +262,14 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 
 <template>
   <main v-if="missing" class="missing">
-    <h1>This effect cannot be opened</h1>
-    <p>{{ missing }}. <router-link class="word" to="/">All effects</router-link></p>
+    <h1>{{ t('workbench.thisEffectCannotBeOpened') }}</h1>
+    <p>{{ missing }}. <router-link class="word" to="/">{{ t('workbench.allEffects') }}</router-link></p>
   </main>
   <main v-else class="bench" :class="{ wide: looking.screen.value === '16:9', pair: beside }">
     <div class="left" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false">
       <EffectBar
         :id="id" v-model:takes-open="takesOpen" :name="effect?.name ?? ''" :saved="saved" :saving="saving" :undo="state?.undo ?? null" :redo="state?.redo ?? null"
-        :takes="takeCount" :publishing="publishing" :settled="doc.settled" @named="(name) => doc.change(`Rename to ${name}`, (draft) => (draft.name = name))"
+        :takes="takeCount" :publishing="publishing" :settled="doc.settled" @named="(name) => doc.change(t('workbench.renameTo', { name }), (draft) => (draft.name = name))"
         @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @publish="publish" />
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
@@ -278,9 +279,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         @drop.prevent="dropped($event, false)" />
       <section v-if="faulty.length" class="faulty" role="alert">
         <p>
-          <b>Not all of what was stored of this effect is read today.</b> What you see is what could be; the stored effect stays as it is until
-          you change something. <a class="word" :href="`/api/effects/${id}/document`" :download="`${effect?.name ?? id}.json`">Download it as stored</a>
-          <button class="word" @click="faulty = []">Close</button>
+          <b>{{ t('workbench.notAllOfWhatWasStored') }}</b> {{ t('workbench.whatYouSeeIsWhatCould') }} <a class="word" :href="`/api/effects/${id}/document`" :download="`${effect?.name ?? id}.json`">{{ t('workbench.downloadItAsStored') }}</a>
+          <button class="word" @click="faulty = []">{{ t('workbench.close') }}</button>
         </p>
         <ul>
           <li v-for="words in faulty" :key="words">{{ words }}</li>
@@ -288,7 +288,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       </section>
       <div class="paper" @drop.prevent="dropped($event, true)">
         <p v-if="over" class="hint" role="status">
-          Drop a lookup {{ open?.kind === 'lookup-grade' ? `for ${open.name} here, or on the path for a new layer` : 'or a picture: it is asked what it shall be' }}
+          {{ t('workbench.dropALookup', { which: open?.kind === 'lookup-grade' ? t('workbench.forHereOrOnThePath', { name: open.name }) : t('workbench.orAPictureItIsAsked') }) }}
         </p>
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
@@ -297,16 +297,16 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
           @file="material.take($event, open)" @rename="path?.rename(open.id)">
           <template v-if="tab === 'recipe'" #tools>
-            <button class="act" title="F" @click="sheet?.find()">Find a node</button>
-            <button class="act" title="T" @click="sheet?.tidy()">Tidy</button>
-            <button class="act" title="P" @click="sheet?.pack()">Pack</button>
-            <button class="word" @click="sheet?.list()">Controls</button>
+            <button class="act" title="F" @click="sheet?.find()">{{ t('workbench.findANode') }}</button>
+            <button class="act" title="T" @click="sheet?.tidy()">{{ t('workbench.tidy') }}</button>
+            <button class="act" title="P" @click="sheet?.pack()">{{ t('workbench.pack') }}</button>
+            <button class="word" @click="sheet?.list()">{{ t('workbench.controls') }}</button>
             <v-menu>
-              <template #activator="{ props: activator }"><button v-bind="activator" class="word">File</button></template>
-              <div class="sheet menu-list" role="menu" aria-label="File of the recipe">
-                <button role="menuitem" @click="sheet?.importFile()">Read a recipe …</button>
-                <button role="menuitem" @click="sheet?.exportFile('json')">Save as JSON</button>
-                <button role="menuitem" @click="sheet?.exportFile('mtlx')">Save as MaterialX</button>
+              <template #activator="{ props: activator }"><button v-bind="activator" class="word">{{ t('workbench.file') }}</button></template>
+              <div class="sheet menu-list" role="menu" :aria-label="t('workbench.fileOfTheRecipe')">
+                <button role="menuitem" @click="sheet?.importFile()">{{ t('workbench.readARecipe') }}</button>
+                <button role="menuitem" @click="sheet?.exportFile('json')">{{ t('workbench.saveAsJson') }}</button>
+                <button role="menuitem" @click="sheet?.exportFile('mtlx')">{{ t('workbench.saveAsMaterialx') }}</button>
               </div>
             </v-menu>
           </template>
@@ -318,13 +318,13 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
         </DeskSheet>
         <section v-else-if="effect" class="blank">
-          <h2>The camera passes as it is</h2>
-          <p>Drop a graded lookup anywhere here, and the picture changes at once.</p>
+          <h2>{{ t('workbench.theCameraPassesAsItIs') }}</h2>
+          <p>{{ t('workbench.dropAGradedLookupAnywhereHere') }}</p>
           <p class="acts">
-            <button class="act" @click="work.add('lookup-grade')">Add a lookup grade</button>
-            <button class="act" @click="path?.add()">Choose a layer</button>
+            <button class="act" @click="work.add('lookup-grade')">{{ t('workbench.addALookupGrade') }}</button>
+            <button class="act" @click="path?.add()">{{ t('workbench.chooseALayer') }}</button>
           </p>
-          <p v-if="material.busy.value" role="status">Reading {{ material.busy.value }} …</p>
+          <p v-if="material.busy.value" role="status">{{ t('workbench.reading', { busy: material.busy.value }) }}</p>
         </section>
       </div>
       <PublishSheet v-model="publishedOpen" :made="published" />

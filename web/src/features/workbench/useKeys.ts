@@ -1,10 +1,11 @@
 /** Keys of a view. They are not taken from fields that are being typed in. */
 import { onBeforeUnmount, onMounted } from 'vue'
 import { useMessages, type Message } from '../messages/useMessages'
+import { t } from '../../words'
 
 type Act = (event: KeyboardEvent) => void
 
-const KEYS: Record<string, string> = { space: 'Space', ',': 'Comma', '.': 'Full stop' }
+const KEYS: Record<string, string> = { space: 'Space', ',': t('workbench.comma'), '.': t('workbench.fullStop') }
 
 /** What a key did, in words, and what takes it back where something does. */
 export type Told = () => string | [string, NonNullable<Message['act']>]

@@ -12,9 +12,9 @@ import av
 import numpy as np
 from av.video.reformatter import Colorspace
 
-from sunglaze.core.camera.matroska import damaged_from
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import MOST_PIXELS, Bytes, eight_bits, read_picture
+from sunglaze.core.material.matroska import damaged_from
 
 MOST_SECONDS = 120.0
 LAST_SECONDS = 1 / 30

@@ -1,0 +1,113 @@
+/**
+ * Sequences on a device. Of each, one picture is a texture and one more is decoded, the next: never all at once. Files are kept as
+ * they come, packed.
+ */
+export interface Film {
+  /** Which picture is shown at a tick. */
+  numberAt(tick: number): number
+  /** These are shown now or next: they are made ready, all others are let go. */
+  want(numbers: number[]): void
+  /** A picture, where it is ready. */
+  show(number: number): TexImageSource | null
+  close(): void
+}
+
+const OPTIONS = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
+
+/** For how many ticks each of `count` pictures is shown; the first and the last stand for those before and behind. */
+function numberAt(count: number, holds: number[], tick: number): number {
+  let number = tick
+  if (holds.length) {
+    let end = 0
+    number = holds.findIndex((hold) => tick < (end += hold))
+    if (number < 0) number = count - 1
+  }
+  return Math.min(Math.max(number, 0), count - 1)
+}
+
+/** Pictures that are there already. */
+export class Loaded implements Film {
+  constructor(
+    private readonly pictures: TexImageSource[],
+    private readonly holds: number[] = [],
+  ) {}
+
+  numberAt(tick: number): number {
+    return numberAt(this.pictures.length, this.holds, tick)
+  }
+
+  show(number: number): TexImageSource | null {
+    return this.pictures[number] ?? null
+  }
+
+  want(): void {}
+  close(): void {}
+}
+
+/** Pictures as files, fetched once each and decoded ahead of need. */
+export class Packed implements Film {
+  private readonly files: (Promise<Blob> | undefined)[] = []
+  private readonly ready = new Map<number, ImageBitmap>()
+  private readonly asked = new Set<number>()
+  private wanted: number[] = []
+  private closed = false
+
+  constructor(
+    private readonly addresses: string[],
+    private readonly holds: number[] = [],
+    private readonly get: (address: string) => Promise<Blob> = fetched,
+  ) {}
+
+  /** Fetch all files, so that nothing waits for a network later. Throws in plain words. */
+  async load(): Promise<void> {
+    await Promise.all(this.addresses.map((_, number) => this.file(number)))
+  }
+
+  numberAt(tick: number): number {
+    return numberAt(this.addresses.length, this.holds, tick)
+  }
+
+  show(number: number): TexImageSource | null {
+    return this.ready.get(number) ?? null
+  }
+
+  want(numbers: number[]): void {
+    this.wanted = numbers
+    for (const [number, picture] of this.ready) {
+      if (numbers.includes(number)) continue
+      picture.close()
+      this.ready.delete(number)
+    }
+    for (const number of numbers) if (!this.ready.has(number) && !this.asked.has(number)) void this.decode(number)
+  }
+
+  private async decode(number: number): Promise<void> {
+    this.asked.add(number)
+    try {
+      const picture = await createImageBitmap(await this.file(number), OPTIONS)
+      if (this.closed || !this.wanted.includes(number)) picture.close()
+      else this.ready.set(number, picture)
+    } catch {
+      // What cannot be had now leaves the last picture, and is asked for again.
+      this.files[number] = undefined
+    } finally {
+      this.asked.delete(number)
+    }
+  }
+
+  private file(number: number): Promise<Blob> {
+    return (this.files[number] ??= this.get(this.addresses[number] ?? ''))
+  }
+
+  close(): void {
+    this.closed = true
+    for (const picture of this.ready.values()) picture.close()
+    this.ready.clear()
+  }
+}
+
+async function fetched(address: string): Promise<Blob> {
+  const answer = await fetch(address)
+  if (!answer.ok) throw new Error(`${address} could not be loaded.`)
+  return answer.blob()
+}
