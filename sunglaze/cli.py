@@ -25,15 +25,18 @@ from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels, read_picture
 from sunglaze.core.material.footage import Footage
+from sunglaze.core.material.reels import read_zip
 from sunglaze.core.moment.moment import RATE, Source
 from sunglaze.core.moment.rehearsal import Rehearsed, read_rehearsal
 from sunglaze.core.package.archive import read_package
 from sunglaze.core.prints.icons import make_icons
 from sunglaze.core.targets.memory import parts_of
+from sunglaze.sequences import sequence
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Sun Glaze from a shell.")
 lut = typer.Typer(no_args_is_help=True, help="Lookup tables: make, convert, inspect, apply.")
 app.add_typer(lut, name="lut")
+app.command()(sequence)
 
 In = Annotated[Path, typer.Option("--image", help="The picture to work on; the stand-in camera where not given.")]
 Out = Annotated[Path, typer.Option("--out", help="Where to write; .png or .jpg.")]
@@ -102,7 +105,7 @@ def _effect(which: str, data: Path) -> tuple[Effect, Material]:
         return kept.effect, files.material_of(session, kept.effect)
 
 
-BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp")
+BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp", ".zip")
 """Endings of files that an effect may refer to."""
 
 
@@ -110,18 +113,19 @@ def _beside(path: Path, effect: Effect) -> Material:
     """What an effect given as JSON refers to: files of any name beside it whose contents have the right hash."""
     import hashlib
 
-    refs, keys = effect.lookups(), effect.pictures()
-    wanted = {ref.asset for ref in refs} | keys
+    refs, keys, moving = effect.lookups(), effect.pictures(), effect.sequences()
+    wanted = {ref.asset for ref in refs} | keys | moving
     found: dict[str, bytes] = {}
     for candidate in sorted(path.parent.iterdir()) if wanted else []:
         if candidate.suffix.lower() in BESIDE and candidate.is_file():
             data = candidate.read_bytes()
             found[hashlib.sha256(data).hexdigest()] = data
     for key in sorted(wanted - set(found)):
-        what = "picture" if key in keys else "lookup"
+        what = "picture" if key in keys else "sequence" if key in moving else "lookup"
         raise BadFile(f"{path}: the {what} {key[:12]} lies not beside it; use the package, or the effect's id")
     luts = {ref: open_lut(found[ref.asset], ref.layout).lut for ref in refs}
-    return Material(luts, {key: material_pixels(found[key]) for key in keys})
+    pictures = {key: material_pixels(found[key]) for key in keys}
+    return Material(luts, pictures, {key: read_zip(found[key]).sequence for key in moving})
 
 
 @app.command("render")

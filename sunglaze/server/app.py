@@ -13,17 +13,21 @@ from sunglaze.server import camera, network, previews, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
+from sunglaze.server import shelf as shelf_routes
 from sunglaze.server import tracking as tracking_routes
+from sunglaze.server.cutting import Cutter
 from sunglaze.server.guard import Guard
 from sunglaze.server.limits import Limits, Safety
 from sunglaze.server.phones import Phones
 from sunglaze.server.pool import Pool
+from sunglaze.server.reading import Reader
 from sunglaze.server.refusals import ANSWERS, install
 from sunglaze.server.rendering.supervisor import Supervisor
 from sunglaze.server.requests import add_bodies
 from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import open_database, writing
 from sunglaze.store.effects import NotThere
+from sunglaze.store.shelf import forget_drafts
 
 LONGEST_NAME, LONGEST_PATH = 200, 1000
 DIST = Path(__file__).parents[2] / "web" / "dist"
@@ -37,7 +41,13 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(folder)
         app.state.pool = Pool()
+        app.state.reader = Reader()
+        app.state.cutter = Cutter(folder, app.state.writing)
+        with app.state.writing.begin() as session:
+            forget_drafts(session)
         yield
+        app.state.cutter.shut()
+        app.state.reader.shut()
         app.state.pool.shut()
         await app.state.phones.stop()
         app.state.supervisor.shut()
@@ -62,6 +72,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.add_middleware(Safety, page=dist / "index.html")
     install(app)
     app.include_router(file_routes.routes)
+    app.include_router(shelf_routes.routes)
     app.include_router(effect_routes.routes)
     app.include_router(catalogue_routes.routes)
     app.include_router(previews.routes)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from anyio import to_thread
 from fastapi import APIRouter, File, Query, Request, Response, UploadFile
@@ -19,25 +18,33 @@ from sunglaze.core.package.export import page_files
 from sunglaze.core.review.baking import FORMS, Baked, bake, written
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.pool import Pool
+from sunglaze.server.reading import Reader, Task
 from sunglaze.server.requests import Database, Writing, off_the_loop
 from sunglaze.server.schemas import Asset, Grade, GradeLoss, LeftOut, Package
 from sunglaze.store import effects, files, tracking
+from sunglaze.store.shelf import clean_name
 
 routes = APIRouter(prefix="/api", tags=["files"])
 _TYPES = {"json": "application/json", "png": "image/png", "f32": "application/octet-stream"}
 _FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
-async def keep(session: Session, kind: str, file: UploadFile, facts_of: Callable[[bytes], files.Facts]) -> Asset:
-    """Keep a file that was given, with what is found in it as a lookup, picture or footage. Raises BadFile with its name."""
+async def given(request: Request, file: UploadFile, task: Task) -> tuple[str, bytes, Any]:
+    """A file's name, its bytes, and what the reading process finds in it. Raises BadFile with its name."""
     data = await file.read(MOST_FILE_BYTES + 1)
-    name = file.filename or "file"
+    name = clean_name(file.filename or "file")
     if len(data) > MOST_FILE_BYTES:
         raise BadFile(f"{name} is larger than {MOST_FILE_BYTES // MEGABYTE} MB, which is the most; make it smaller or shorter")
+    reader: Reader = request.app.state.reader
     try:
-        facts = await off_the_loop(lambda: facts_of(data))
+        return name, data, await off_the_loop(lambda: reader.run(task, name, data))
     except BadFile as error:
         raise BadFile(f"{name}: {error}") from None
+
+
+async def keep(request: Request, session: Session, kind: Literal["lookup", "picture", "footage"], file: UploadFile) -> Asset:
+    """Keep a file that was given, with what is found in it as a lookup, picture or footage. Raises BadFile with its name."""
+    name, data, facts = await given(request, file, kind)
 
     def put() -> Asset:
         with session.begin():
@@ -47,15 +54,15 @@ async def keep(session: Session, kind: str, file: UploadFile, facts_of: Callable
 
 
 @routes.post("/lookups", status_code=201)
-async def add_lookup(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
+async def add_lookup(request: Request, session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a lookup file; says what was found in it."""
-    return await keep(session, "lookup", file, files.lookup_facts)
+    return await keep(request, session, "lookup", file)
 
 
 @routes.post("/pictures", status_code=201)
-async def add_picture(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
+async def add_picture(request: Request, session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a still picture."""
-    return await keep(session, "picture", file, files.picture_facts)
+    return await keep(request, session, "picture", file)
 
 
 @routes.get("/assets/{key}")

@@ -18,7 +18,7 @@ MOST_JSON_BYTES = 4 * MEGABYTE
 TRACKERS = "/assets/tracking-"
 _FORM_BYTES = MEGABYTE
 _LIMITS: tuple[tuple[re.Pattern[str], int], ...] = (
-    (re.compile(r"/api/(lookups|pictures|footage|effects/import)"), MOST_FILE_BYTES + _FORM_BYTES),
+    (re.compile(r"/api/(lookups|pictures|footage|shelf|shelf/numbered|effects/import)"), MOST_FILE_BYTES + _FORM_BYTES),
     (re.compile(r"/api/recipes/import"), MOST_JSON_BYTES + _FORM_BYTES),
     (re.compile(r"/api/footage/[^/]+/tracks/[^/]+"), 8 * MEGABYTE),
 )

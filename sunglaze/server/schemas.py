@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, cast
 
 from pydantic import AfterValidator, BaseModel, Field
 
@@ -13,6 +13,7 @@ from sunglaze.core.effect.recipe import Fault, Plain, Recipe
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Gone, Kept, Step
+from sunglaze.store.shelf import Piece
 from sunglaze.store.tables import AssetRow, PackageRow
 
 Moment = Annotated[datetime, AfterValidator(lambda moment: moment.replace(tzinfo=moment.tzinfo or UTC))]
@@ -117,9 +118,35 @@ class LookupFacts(BaseModel):
 
 
 class PictureFacts(BaseModel):
+    """A still picture. `columns` and `rows`: the cells where it is a sheet, `cut` those that are cut off at their borders."""
+
     width: int
     height: int
     format: str
+    columns: int = 1
+    rows: int = 1
+    cut: list[tuple[int, int]] = Field(default_factory=list)
+
+
+class SequenceFacts(BaseModel):
+    """Pictures one after the other. `rate`: pictures a second, the mean where they are not `even`; `notes`: what was missing or
+    left out when it was read."""
+
+    width: int
+    height: int
+    frames: int
+    rate: float
+    seconds: float
+    even: bool
+    notes: list[str] = Field(default_factory=list)
+
+
+class RecipeFacts(BaseModel):
+    """A recipe, or nodes packed into a group."""
+
+    title: str
+    help: str
+    nodes: int
 
 
 class TextSize(BaseModel):
@@ -146,10 +173,13 @@ class Asset(BaseModel):
     lookup: LookupFacts | None
     picture: PictureFacts | None
     footage: FootageFacts | None = None
+    sequence: SequenceFacts | None = None
+    recipe: RecipeFacts | None = None
 
     @classmethod
     def of(cls, row: AssetRow) -> Asset:
         facts = row.facts
+        recipe = facts.get("group") or facts.get("recipe")
         return cls(
             hash=row.hash,
             name=row.name,
@@ -157,7 +187,75 @@ class Asset(BaseModel):
             lookup=LookupFacts(**facts["lookup"]) if "lookup" in facts else None,
             picture=PictureFacts(**facts["picture"]) if "picture" in facts else None,
             footage=FootageFacts(**facts["footage"]) if "footage" in facts else None,
+            sequence=SequenceFacts(**facts["sequence"]) if "sequence" in facts else None,
+            recipe=RecipeFacts(**recipe) if recipe else None,
         )
+
+
+Kind = Literal["lookup", "picture", "sequence", "footage", "recipe", "group"]
+
+
+class Use(BaseModel):
+    """An effect that uses a file."""
+
+    id: str
+    name: str
+
+
+class ShelfPiece(BaseModel):
+    """A file on the shelf, what it is shown as, and the effects that use it."""
+
+    asset: Asset
+    kind: Kind
+    used: list[Use]
+    created: Moment
+
+    @classmethod
+    def of(cls, piece: Piece) -> ShelfPiece:
+        used = [Use(id=identity, name=name) for identity, name in piece.used]
+        return cls(asset=Asset.of(piece.row), kind=cast(Kind, piece.kind), used=used, created=piece.row.created)
+
+
+class Came(BaseModel):
+    """A file that came onto the shelf; `notes`: what is to be said of it."""
+
+    piece: ShelfPiece
+    notes: list[str]
+
+
+class Replace(BaseModel):
+    """Let every effect use another file of the same kind."""
+
+    by: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class CutRequest(BaseModel):
+    """What of a clip becomes a sequence, as core/material/cutting.Cut has it. `draft`: only to be looked at."""
+
+    turn: Literal[0, 90, 180, 270] = 0
+    flip: Literal["none", "across", "down"] = "none"
+    crop: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    size: tuple[Annotated[int, Field(ge=1, le=8192)], Annotated[int, Field(ge=1, le=8192)]] | None = None
+    fit: Literal["cover", "contain", "stretch"] = "cover"
+    span: tuple[float, float] | None = None
+    rate: Annotated[float, Field(ge=0.1, le=60)] | None = None
+    black: bool = False
+    soften: Annotated[float, Field(ge=0, le=10)] = 0.0
+    quality: Annotated[int, Field(ge=1, le=100)] | None = 78
+    draft: bool = False
+    name: Annotated[str, Field(max_length=200)] = ""
+
+
+class CutJob(BaseModel):
+    """A clip that becomes a sequence: how far it is, and what came of it. `weight`: bytes so far."""
+
+    id: str
+    done: int
+    of: int
+    weight: int
+    state: Literal["running", "done", "failed", "cancelled"]
+    asset: str | None
+    words: str
 
 
 class LeftOut(BaseModel):

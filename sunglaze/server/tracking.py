@@ -44,9 +44,9 @@ class TrackRequest(BaseModel):
 
 
 @routes.post("/footage", status_code=201)
-async def add_footage(session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
+async def add_footage(request: Request, session: Writing, file: Annotated[UploadFile, File()]) -> Asset:
     """Keep a picture or a clip for the camera's place."""
-    return await keep(session, "footage", file, store.footage_facts)
+    return await keep(request, session, "footage", file)
 
 
 @routes.get("/footage/{key}/pictures/{number}.jpg", response_class=Response)

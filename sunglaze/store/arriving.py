@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping
+from functools import partial
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -17,6 +18,7 @@ from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.package.archive import read_package
 from sunglaze.store import effects, files
 from sunglaze.store.effects import Kept
+from sunglaze.store.shelf import refer, replaced
 
 _FACTS: dict[str, Callable[[bytes], files.Facts]] = {
     "lookup": files.lookup_facts,
@@ -58,15 +60,6 @@ def keep(session: Session, name: str, effect: Effect, come: Mapping[str, tuple[s
     for key, (kind, data) in come.items():
         facts = _FACTS[kind](data)
         keys[key] = files.add(session, kind, f"{key[:12]}.{_ENDINGS[kind]}", data, facts).hash
-    renewed = parse_effect(_renamed(effect.model_dump(by_alias=True), keys))
+    by = {old: partial(refer, key=new) for old, new in keys.items()}
+    renewed = parse_effect(replaced(effect.model_dump(by_alias=True), by))
     return effects.create(session, renewed, f"Opened from {name}"[:200])
-
-
-def _renamed(plain: Any, keys: Mapping[str, str]) -> Any:
-    if isinstance(plain, dict):
-        if plain.get("asset") in keys:
-            return {**plain, "asset": keys[plain["asset"]], **({"layout": None} if "layout" in plain else {})}
-        return {name: _renamed(value, keys) for name, value in plain.items()}
-    if isinstance(plain, list):
-        return [_renamed(value, keys) for value in plain]
-    return keys.get(plain, plain) if isinstance(plain, str) else plain

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from collections.abc import Sequence
 from pathlib import PurePath
 from typing import Any
 
@@ -18,8 +19,8 @@ from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import LookupRef, Material
 from sunglaze.core.material.files import eight_bits, material_pixels, read_picture, with_alpha
-from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_zip, write_sequence
-from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_numbered, read_zip, write_sequence
+from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.sheets import count_cells
 from sunglaze.core.package.archive import pieces, write_package
 from sunglaze.store.effects import Kept, NotThere
@@ -27,6 +28,7 @@ from sunglaze.store.tables import AssetRow, PackageRow
 
 _LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 _CODE_LENGTH = 5
+DRAFT = "draft"
 MOST_CUT = 24
 """Cells of a sheet that are named as cut off."""
 
@@ -75,12 +77,18 @@ def read_moving(data: bytes) -> Reel:
     return read_animated(data) if is_animated(data) else read_zip(data)
 
 
+def read_row(some: Sequence[tuple[str, bytes]]) -> tuple[bytes, Facts]:
+    """Numbered pictures as a sequence's file, and what it is. Raises BadFile."""
+    reel = read_numbered(some)
+    return write_sequence(reel.sequence), sequence_facts(reel)
+
+
 def add_sequence(session: Session, name: str, reel: Reel) -> AssetRow:
     """Keep a sequence."""
     return add(session, "sequence", name, write_sequence(reel.sequence), sequence_facts(reel))
 
 
-def read_sequence(session: Session, key: str) -> Sequence:
+def read_sequence(session: Session, key: str) -> Moving:
     """A sequence, read. Raises NotThere or BadFile."""
     return read_zip(asset(session, key).data).sequence
 
@@ -92,8 +100,9 @@ def add(session: Session, kind: str, name: str, data: bytes, facts: Facts) -> As
     if row is None:
         row = AssetRow(hash=key, name=PurePath(name).name[:200] or kind, facts={}, data=data, size=len(data))
         session.add(row)
-    # One file may serve as both: a lookup picture is a picture, too.
-    row.facts = {**row.facts, kind: facts}
+    # One file may serve as both: a lookup picture is a picture, too. What comes again is on the shelf again.
+    row.facts = {**{name: held for name, held in row.facts.items() if name != DRAFT}, kind: facts}
+    row.deleted = None
     session.flush()
     return row
 

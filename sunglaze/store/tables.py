@@ -46,7 +46,8 @@ class RevisionRow(Base):
 
 
 class AssetRow(Base):
-    """A file as it was given, by the SHA-256 of its bytes. `facts`: what was found in it as a lookup, as a picture.
+    """A file as it was given, by the SHA-256 of its bytes. `facts`: what was found in it as a lookup, a picture and so on;
+    `draft` among them where it is not on the shelf. `deleted`: taken off the shelf; effects that use it keep it.
 
     Its bytes are read when they are asked for; `size` says how many there are."""
 
@@ -58,6 +59,7 @@ class AssetRow(Base):
     data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     size: Mapped[int] = mapped_column(server_default="0")
     created: Mapped[datetime] = mapped_column(default=now)
+    deleted: Mapped[datetime | None]
 
 
 class TrackRow(Base):

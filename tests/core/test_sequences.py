@@ -399,7 +399,8 @@ def test_progress_is_told_and_ends_the_work() -> None:
 
     told: list[tuple[int, int]] = []
 
-    def progress(done: int, of: int) -> None:
+    def progress(done: int, of: int, weight: int) -> None:
+        assert weight > 0
         told.append((done, of))
         if done == 3:
             raise Enough

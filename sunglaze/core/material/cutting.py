@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Literal
+from itertools import accumulate
+from typing import Literal, Protocol
 
 import cv2
 import numpy as np
@@ -13,9 +15,8 @@ from numpy.typing import NDArray
 
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import MOST_SIDE, encode_webp, with_alpha
-from sunglaze.core.material.footage import Footage
 from sunglaze.core.material.reels import MOST_BYTES, Reel, made
-from sunglaze.core.material.sequence import MOST_FRAMES
+from sunglaze.core.material.sequence import MOST_FRAMES, Sequence
 
 Bytes = NDArray[np.uint8]
 Turn = Literal[0, 90, 180, 270]
@@ -26,6 +27,46 @@ WHOLE: Box = (0.0, 0.0, 1.0, 1.0)
 MOST_SOFT_FRAMES = 48
 """Pictures of two ends that are mixed; they are held while the rest is read."""
 USUAL_QUALITY = 78
+
+
+class Clip(Protocol):
+    """Pictures with the seconds at which each begins: footage, or a sequence (`Shown`)."""
+
+    times: list[float]
+    seconds: float
+
+    @property
+    def words(self) -> str:
+        """What is wrong with it, if anything."""
+        ...
+
+    def at(self, seconds: float) -> int:
+        """The number of the picture that is shown then."""
+        ...
+
+    def picture(self, number: int) -> Bytes:
+        """A picture (height, width, 3 or 4)."""
+        ...
+
+
+class Shown:
+    """A sequence as a clip."""
+
+    words = ""
+
+    def __init__(self, sequence: Sequence) -> None:
+        self._each = sequence.each
+        starts = [0, *accumulate(sequence.holds or (1,) * sequence.frames)]
+        self.times = [tick / sequence.rate for tick in starts[:-1]]
+        self.seconds = sequence.seconds
+
+    def at(self, seconds: float) -> int:
+        """The number of the picture that is shown then."""
+        return max(0, bisect_right(self.times, seconds % self.seconds + 1e-6) - 1)
+
+    def picture(self, number: int) -> Bytes:
+        """A picture (height, width, 4)."""
+        return self._each.frame(number)
 
 
 @dataclass(frozen=True)
@@ -75,7 +116,7 @@ class Plan:
         return len(self.numbers) - self.soft
 
 
-def planned(clip: Footage, cut: Cut) -> Plan:
+def planned(clip: Clip, cut: Cut) -> Plan:
     """What a cut takes of a clip. Raises BadFile where that is nothing, or too much."""
     start, end = cut.span or (0.0, max(clip.seconds, 1 / 30))
     end = min(end, max(clip.seconds, 1 / 30))
@@ -93,7 +134,7 @@ def planned(clip: Footage, cut: Cut) -> Plan:
 
 
 def shaped(pixels: Bytes, cut: Cut) -> Bytes:
-    """One picture (height, width, 3) as a cut makes it: (height, width, 3), or 4 where black becomes clear or bars are clear."""
+    """One picture (height, width, 3 or 4) as a cut makes it: with 4 channels where it had, or something of it becomes clear."""
     turned = np.rot90(pixels, -cut.turn // 90 % 4)
     if cut.flip != "none":
         turned = turned[:, ::-1] if cut.flip == "across" else turned[::-1]
@@ -150,7 +191,7 @@ def mixed(one: Bytes, other: Bytes, share: float) -> Bytes:
     return np.asarray(np.rint(np.concatenate([colour, alpha], axis=2)), np.uint8)
 
 
-def cut_pictures(clip: Footage, cut: Cut) -> Iterator[Bytes]:
+def cut_pictures(clip: Clip, cut: Cut) -> Iterator[Bytes]:
     """The pictures of a cut, (height, width, 3 or 4), one after the other; no more are held than the soft ends need. Raises
     BadFile."""
     plan = planned(clip, cut)
@@ -162,9 +203,12 @@ def cut_pictures(clip: Footage, cut: Cut) -> Iterator[Bytes]:
         yield picture
 
 
-def cut_clip(clip: Footage, cut: Cut, progress: Callable[[int, int], None] = lambda done, of: None) -> Reel:
-    """The sequence of a cut. `progress` is told how many pictures are done of how many; what it raises ends the work. Raises
-    BadFile."""
+Progress = Callable[[int, int, int], None]
+"""Is told how many pictures are done, of how many, and their bytes; what it raises ends the work."""
+
+
+def cut_clip(clip: Clip, cut: Cut, progress: Progress = lambda done, of, weight: None) -> Reel:
+    """The sequence of a cut. Raises BadFile."""
     plan = planned(clip, cut)
     files, weight, size = [], 0, (0, 0)
     for done, picture in enumerate(cut_pictures(clip, cut), 1):
@@ -175,6 +219,6 @@ def cut_clip(clip: Footage, cut: Cut, progress: Callable[[int, int], None] = lam
             raise BadFile(
                 f"the sequence weighs more than {MOST_BYTES // 1024**2} MB; make it smaller, shorter, or fewer a second"
             )
-        progress(done, plan.frames)
+        progress(done, plan.frames, weight)
     notes = (clip.words,) if clip.words else ()
     return Reel(made(files, plan.rate), size, notes)

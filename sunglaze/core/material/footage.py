@@ -20,6 +20,8 @@ MOST_SECONDS = 120.0
 LAST_SECONDS = 1 / 30
 """How long the last picture of a clip is shown, of which a file says nothing."""
 _HD_ROWS = 720
+NEAR = 24
+"""So many pictures ahead are reached by decoding on, which is quicker than beginning at the whole picture before."""
 _SPACES = {"bt709": Colorspace.ITU709, "smpte170m": Colorspace.ITU601, "bt470bg": Colorspace.ITU601}
 
 
@@ -144,7 +146,7 @@ class _Clip:
     def picture(self, number: int) -> Bytes:
         if self._recent and self._recent[0] == number:
             return self._recent[1]
-        if self._frames is None or number != self._next:
+        if self._frames is None or not self._next <= number < self._next + NEAR:
             self._container.seek(self._marks[number], stream=self._stream, backward=True)
             self._frames, self._ahead = self._container.decode(self._stream), None
         self._next = number + 1

@@ -1,0 +1,220 @@
+"""Routes of the shelf: all material of the artist's, brought in, looked at, renamed, replaced, taken off; clips that become
+sequences."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import cv2
+import numpy as np
+from anyio import to_thread
+from fastapi import APIRouter, File, Path, Query, Request, Response, UploadFile
+from numpy.typing import NDArray
+from sqlalchemy.orm import Session
+
+from sunglaze.core.cache import CACHE
+from sunglaze.core.colour.lut import Lut
+from sunglaze.core.colour.open_lut import open_lut
+from sunglaze.core.effect.recipe import Recipe
+from sunglaze.core.engine.grade import apply_lut
+from sunglaze.core.errors import BadFile
+from sunglaze.core.material.cutting import Cut
+from sunglaze.core.material.files import encode_jpeg, encode_webp
+from sunglaze.core.material.reels import ending
+from sunglaze.server.cutting import Cutter, Job
+from sunglaze.server.files import given
+from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
+from sunglaze.server.reading import Reader
+from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
+from sunglaze.server.schemas import Asset, Came, CutJob, CutRequest, EffectState, NewName, Replace, ShelfPiece
+from sunglaze.store import files, shelf
+from sunglaze.store.shelf import Found, Piece
+
+routes = APIRouter(prefix="/api", tags=["shelf"])
+MOST_NUMBERED = 1000
+PRINT = 132
+"""The longer side of a print, pixels."""
+_FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+_DAY = {"Cache-Control": "public, max-age=86400"}
+_TYPES = {"png": "image/png", "jpg": "image/jpeg", "webp": "image/webp", "gif": "image/gif", "avif": "image/avif"}
+Place = Annotated[int, Path(ge=0, le=100_000)]
+
+
+@routes.get("/shelf")
+def list_shelf(session: Database, deleted: bool = False) -> list[ShelfPiece]:
+    """What is on the shelf, the newest first; or what was taken off it."""
+    with session:
+        return [ShelfPiece.of(piece) for piece in shelf.pieces(session, deleted)]
+
+
+@routes.post("/shelf", status_code=201)
+async def add_to_shelf(request: Request, session: Writing, file: Annotated[UploadFile, File()]) -> Came:
+    """Bring in a file of any kind that is read here; says what it is."""
+    name, data, found = await given(request, file, "any")
+    assert isinstance(found, Found)
+    return await to_thread.run_sync(lambda: _kept(session, found.kind, name, found.data or data, found.facts))
+
+
+@routes.post("/shelf/numbered", status_code=201)
+async def add_numbered(request: Request, session: Writing, file: Annotated[list[UploadFile], File()]) -> Came:
+    """Bring in numbered pictures as one sequence."""
+    if len(file) > MOST_NUMBERED:
+        raise BadFile(f"these are {len(file)} pictures; {MOST_NUMBERED} are the most at once")
+    some, weight = [], 0
+    for one in file:
+        some.append((one.filename or "file", await one.read(MOST_FILE_BYTES + 1)))
+        weight += len(some[-1][1])
+        if weight > MOST_FILE_BYTES:
+            raise BadFile(f"these pictures weigh more than {MOST_FILE_BYTES // MEGABYTE} MB together; bring in fewer at once")
+    reader: Reader = request.app.state.reader
+    data, facts = await off_the_loop(lambda: reader.run("numbered", "", some))
+    name = f"{shelf.clean_name(some[0][0]).rpartition('.')[0].rstrip('0123456789 -_') or 'pictures'}.zip"
+    return await to_thread.run_sync(lambda: _kept(session, "sequence", name, data, facts))
+
+
+def _kept(session: Session, kind: str, name: str, data: bytes, facts: files.Facts) -> Came:
+    with session.begin():
+        row = files.add(session, kind, name, data, facts)
+        used = tuple(shelf.uses(session).get(row.hash, ()))
+        return Came(piece=ShelfPiece.of(Piece(row, shelf.kind_of(row) or kind, used)), notes=facts.get("notes", []))
+
+
+@routes.post("/shelf/groups", status_code=201, openapi_extra=describes(Recipe))
+def keep_group(session: Writing, recipe: Annotated[Recipe, body(Recipe)]) -> Asset:
+    """Keep nodes that were packed, or a whole recipe, for other effects."""
+    with session.begin():
+        return Asset.of(shelf.keep_group(session, recipe))
+
+
+@routes.get("/shelf/groups/{key}")
+def get_group(session: Database, key: str) -> Recipe:
+    """A kept group or recipe."""
+    with session:
+        return shelf.recipe_of(session, key)
+
+
+@routes.post("/shelf/clear")
+def clear_unused(session: Writing) -> list[str]:
+    """Take off the shelf what no effect uses; the hashes of what went."""
+    with session.begin():
+        return shelf.clear_unused(session)
+
+
+@routes.patch("/assets/{key}")
+def rename_asset(session: Writing, key: str, new: NewName) -> Asset:
+    """Call a file something else."""
+    with session.begin():
+        return Asset.of(shelf.rename(session, key, new.name))
+
+
+@routes.delete("/assets/{key}", status_code=204)
+def take_off(session: Writing, key: str) -> None:
+    """Take a file off the shelf; effects that use it go on."""
+    with session.begin():
+        shelf.take_off(session, key)
+
+
+@routes.post("/assets/{key}/restore")
+def put_back(session: Writing, key: str) -> Asset:
+    with session.begin():
+        return Asset.of(shelf.put_back(session, key))
+
+
+@routes.post("/assets/{key}/replace")
+def replace_everywhere(session: Writing, key: str, other: Replace) -> list[EffectState]:
+    """Let every effect that uses it use another file; each can take it back by undo."""
+    with session.begin():
+        return [EffectState.of(kept) for kept in shelf.replace_everywhere(session, key, other.by)]
+
+
+@routes.get("/assets/{key}/pictures/{number}", response_class=Response)
+def picture_of_sequence(session: Database, key: str, number: Place) -> Response:
+    """One picture of a sequence, as it is kept."""
+    with session:
+        sequence = CACHE.get(("sequence file", key), lambda: files.read_sequence(session, key), lambda one: one.weight)
+    if number >= sequence.frames:
+        raise BadFile(f"it has {sequence.frames} pictures, the first being 0; there is no number {number}")
+    data = sequence.files[number]
+    return Response(data, media_type=_TYPES.get(ending(data), "application/octet-stream"), headers=_FOREVER)
+
+
+@routes.get("/assets/{key}/print", response_class=Response)
+def print_of(request: Request, session: Database, key: str, at: Annotated[float, Query(ge=0, le=1)] = 0.0) -> Response:
+    """A file, small: a lookup as colours, the picture of a sequence or clip at a part of it. What holds no picture has none."""
+    with session:
+        row = files.asset(session, key)
+        kind = shelf.kind_of(row) or ("sequence" if "sequence" in row.facts else None)
+        if kind == "lookup":
+            pixels = _colours(open_lut(row.data).lut)
+        elif kind == "picture":
+            pixels = files.read_pixels(session, key)
+        elif kind == "sequence":
+            sequence = CACHE.get(("sequence file", key), lambda: files.read_sequence(session, key), lambda one: one.weight)
+            pixels = sequence.each.frame(min(int(at * sequence.frames), sequence.frames - 1))
+        elif kind == "footage":
+            clip = request.app.state.own_cameras.get(session, key, (1, 1)).footage
+            pixels = clip.picture(min(int(at * len(clip.times)), len(clip.times) - 1))
+        else:
+            raise BadFile(f"{row.name} holds no picture")
+    scale = min(1.0, PRINT / max(pixels.shape[:2]))
+    size = max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale))
+    small = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
+    return Response(encode_webp(small, 82), media_type="image/webp", headers=_DAY)
+
+
+def _colours(lut: Lut) -> NDArray[np.uint8]:
+    """What a lookup makes of hues across and of light down, (rows, columns, 3) of bytes."""
+    hue, light = np.meshgrid(np.linspace(0, 1, 96, endpoint=False), np.linspace(1, 0, 64))
+    turn = np.stack([np.abs((hue * 6 + shift) % 6 - 3) - 1 for shift in (0.0, 4.0, 2.0)], axis=-1)
+    pure = np.clip(turn, 0, 1)
+    plain = np.where(light[..., None] < 0.5, pure * light[..., None] * 2, 1 - (1 - pure) * (1 - light[..., None]) * 2)
+    graded = apply_lut(lut, plain.astype(np.float32))
+    return np.asarray(np.rint(np.clip(graded, 0, 1) * 255), np.uint8)
+
+
+@routes.get("/clips/{key}/strip", response_class=Response)
+def strip_of(
+    request: Request,
+    session: Database,
+    key: str,
+    count: Annotated[int, Query(ge=2, le=40)] = 14,
+    height: Annotated[int, Query(ge=16, le=120)] = 40,
+) -> Response:
+    """So many pictures of a clip, evenly spread, side by side."""
+    with session:
+        clip = request.app.state.own_cameras.get(session, key, (1, 1)).footage
+    numbers = [min(int((n + 0.5) / count * len(clip.times)), len(clip.times) - 1) for n in range(count)]
+    wide = max(1, round(clip.width * height / clip.height))
+    some = [cv2.resize(clip.picture(n), (wide, height), interpolation=cv2.INTER_AREA) for n in numbers]
+    return Response(encode_jpeg(np.hstack(some), 80), media_type="image/jpeg", headers=_DAY)
+
+
+@routes.post("/clips/{key}/cut", status_code=201)
+def cut(request: Request, session: Database, key: str, how: CutRequest) -> CutJob:
+    """Make a sequence of a clip; goes on by itself, asked about by `/cuts/ID`."""
+    with session:
+        row = files.asset(session, key)
+    if "footage" not in row.facts:
+        raise BadFile(f"{row.name} is no clip")
+    wanted = Cut(**how.model_dump(exclude={"draft", "name"}))
+    cutter: Cutter = request.app.state.cutter
+    name = how.name or f"{row.name.rpartition('.')[0] or row.name}.zip"
+    return _job(cutter.start(key, wanted, shelf.clean_name(name), how.draft))
+
+
+@routes.get("/cuts/{job}")
+def look_at_cut(request: Request, job: str) -> CutJob:
+    """How far a clip is that becomes a sequence."""
+    cutter: Cutter = request.app.state.cutter
+    return _job(cutter.look(job))
+
+
+@routes.delete("/cuts/{job}", status_code=204)
+def cancel_cut(request: Request, job: str) -> None:
+    """End it; nothing is kept."""
+    cutter: Cutter = request.app.state.cutter
+    cutter.cancel(job)
+
+
+def _job(job: Job) -> CutJob:
+    return CutJob(id=job.id, done=job.done, of=job.of, weight=job.weight, state=job.state, asset=job.asset, words=job.words)
