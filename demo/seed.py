@@ -8,9 +8,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from demo import material
 from demo.lookups import lookups
 from sunglaze.core.effect.document import Drive, Effect, Layer, LayerGroup, LayerMask
-from sunglaze.store import effects, files
+from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.reels import read_zip, write_sequence
+from sunglaze.core.material.sequence import Sequence
+from sunglaze.store import effects, files, tracking
 from sunglaze.store.database import open_database
 
 
@@ -36,6 +40,86 @@ def lamp(identity: str, name: str, colour: str, left: float, shift: float) -> La
         id=identity, kind="fill", name=name, blend="hard-light", values={"colour": colour}, mask=round_light,
         drives={"layer:opacity": swell},
     )  # fmt: skip
+
+
+def picture(session: Session, name: str, pixels: Any) -> str:
+    """A still on the shelf; its hash."""
+    data = encode_png(pixels)
+    return files.add(session, "picture", name, data, files.picture_facts(data)).hash
+
+
+def sequence(session: Session, name: str, moving: Sequence, **how: Any) -> dict[str, Any]:
+    """A sequence on the shelf, as a control plays it."""
+    data = write_sequence(moving)
+    row = files.add(session, "sequence", name, data, files.sequence_facts(read_zip(data)))
+    return {"asset": row.hash, "rate": moving.rate, "order": "loop", "shift": 0.0, **how}
+
+
+def moving(session: Session, data: dict[str, bytes]) -> dict[str, Effect]:
+    """Effects with material that moves, or that the wearer brings along."""
+    reel = material.worn_reel()
+    files.add(session, "footage", "old-reel.mp4", reel, tracking.footage_facts(reel))
+    dust = sequence(session, "old-reel.zip", material.dust_loop(reel))
+    jumps = sequence(session, "lost-signal.zip", material.lost_signal())
+    fog = sequence(session, "fog-bank.zip", material.fog())
+    sky, kites = picture(session, "late-sky.png", material.sky()), picture(session, "five-kites.png", material.kites())
+    photo = picture(session, "lighthouse.png", material.lighthouse())
+    fish = picture(session, "shoal.png", material.shoal())
+    no_eyes = LayerMask(kind="region", values={"region": "eyes", "over": True, "soft": 12.0})
+    return {
+        "demo-old-reel": Effect(
+            name="Old reel",
+            layers=[
+                grade(session, data, "Faded print", "window-poster.png", 0.85),
+                layer("dust", "dust", "Dust from the reel", blend="screen", amount=0.9, loop=dust, use=True, colour="#fff2d8"),
+                layer("grain", "film-grain", "Grain", amount=0.3),
+                layer("dark", "vignette", "The gate", blend="multiply", amount=0.6),
+            ],
+        ),
+        "demo-signal-lost": Effect(
+            name="Signal lost",
+            layers=[
+                grade(session, data, "Cold tube", "sea-fog.png", 0.6),
+                layer("fringes", "colour-fringes", "A little off", amount=0.6),
+                layer("jumps", "displace", "Bands that jump", picture=jumps, use=True, across=120.0, down=40.0).model_copy(
+                    update={"mask": no_eyes}
+                ),
+                layer("tape", "tape", "Lines", opacity=0.4),
+            ],
+        ),
+        "demo-fog-bank": Effect(
+            name="Fog bank",
+            layers=[
+                layer("fog", "reveal", "Through the fog", picture=fog, use=True, part="red", over=True, edge=0.66, soft=0.5,
+                      tint=0.18, paper="#eef2f3"),
+            ],
+        ),
+        "demo-kite-day": Effect(
+            name="Kite day",
+            layers=[
+                layer("sky", "cut-out", "Late sky behind", picture=sky, soften=2.5),
+                layer("tone", "tone-and-colour", "Evening on the face", warmth=0.12, contrast=1.05),
+                layer("kites", "picture", "Kites", picture=kites).model_copy(
+                    update={"mask": LayerMask(kind="region", values={"region": "person", "over": True, "soft": 3.0})}
+                ),
+            ],
+        ),
+        "demo-shoal": Effect(
+            name="Shoal",
+            layers=[
+                layer("deep", "two-colour-map", "Under water", opacity=0.6, dark="#06283a", middle="#2f7f8c", light="#eaf6ee"),
+                layer("fish", "sparkle", "A shoal that turns", blend="screen", sheet=fish, use=True, glints=12, down=12,
+                      across=11.0, amount=20.0, bright=0.12, edges=0.01, colour="#f2fbff"),
+            ],
+        ),
+        "demo-half-light": Effect(
+            name="Half-light",
+            layers=[
+                layer("two", "two-picture-exposure", "Your photo in the face", photo={"wearer": True, "asset": photo}, face=0.85),
+                layer("grain", "film-grain", "Paper", amount=0.25),
+            ],
+        ),
+    }  # fmt: skip
 
 
 def seed(folder: Path) -> list[str]:
@@ -137,6 +221,8 @@ def seed(folder: Path) -> list[str]:
                 layer("dark", "vignette", "Towards the sea", blend="multiply", amount=0.5),
             ],
         )
+        if not effects.exists(session, "demo-half-light"):
+            wanted |= moving(session, data)
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)

@@ -15,7 +15,7 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import OPACITY, Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
-from sunglaze.core.effect.recipe import Fault, Plain, Recipe, read_recipe, schema
+from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
 from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadFile, GlazeError
@@ -57,7 +57,7 @@ ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
 
-def _port(port: Port, title: str | None = None, also: dict[str, Plain] | None = None, driven: bool = False) -> PortKind:
+def _port(port: Port, title: str | None = None, given: RecipeInput | None = None) -> PortKind:
     kind = port.kind
     return PortKind(
         name=port.name,
@@ -69,8 +69,9 @@ def _port(port: Port, title: str | None = None, also: dict[str, Plain] | None = 
         step=kind.step,
         choices=list(kind.choices),
         default=list(port.default) if isinstance(port.default, tuple) else port.default,
-        also=also or {},
-        driven=driven,
+        also=given.also if given else {},
+        facts=given.facts if given else {},
+        driven=given.driven if given else False,
     )
 
 
@@ -92,7 +93,7 @@ def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
 
 
 def _controls(recipe: Recipe) -> list[PortKind]:
-    return [_port(port, given.shown, given.also, given.driven) for given in recipe.inputs if (port := port_of(recipe, given))]
+    return [_port(port, given.shown, given) for given in recipe.inputs if (port := port_of(recipe, given))]
 
 
 def _looks(recipe: Recipe) -> list[LayerLook]:

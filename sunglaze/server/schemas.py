@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal, cast
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, Field
 
@@ -13,7 +13,6 @@ from sunglaze.core.effect.recipe import Fault, Plain, Recipe
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Gone, Kept, Step
-from sunglaze.store.shelf import Piece
 from sunglaze.store.tables import AssetRow, PackageRow
 
 Moment = Annotated[datetime, AfterValidator(lambda moment: moment.replace(tzinfo=moment.tzinfo or UTC))]
@@ -192,72 +191,6 @@ class Asset(BaseModel):
         )
 
 
-Kind = Literal["lookup", "picture", "sequence", "footage", "recipe", "group"]
-
-
-class Use(BaseModel):
-    """An effect that uses a file."""
-
-    id: str
-    name: str
-
-
-class ShelfPiece(BaseModel):
-    """A file on the shelf, what it is shown as, and the effects that use it."""
-
-    asset: Asset
-    kind: Kind
-    used: list[Use]
-    created: Moment
-
-    @classmethod
-    def of(cls, piece: Piece) -> ShelfPiece:
-        used = [Use(id=identity, name=name) for identity, name in piece.used]
-        return cls(asset=Asset.of(piece.row), kind=cast(Kind, piece.kind), used=used, created=piece.row.created)
-
-
-class Came(BaseModel):
-    """A file that came onto the shelf; `notes`: what is to be said of it."""
-
-    piece: ShelfPiece
-    notes: list[str]
-
-
-class Replace(BaseModel):
-    """Let every effect use another file of the same kind."""
-
-    by: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
-
-
-class CutRequest(BaseModel):
-    """What of a clip becomes a sequence, as core/material/cutting.Cut has it. `draft`: only to be looked at."""
-
-    turn: Literal[0, 90, 180, 270] = 0
-    flip: Literal["none", "across", "down"] = "none"
-    crop: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
-    size: tuple[Annotated[int, Field(ge=1, le=8192)], Annotated[int, Field(ge=1, le=8192)]] | None = None
-    fit: Literal["cover", "contain", "stretch"] = "cover"
-    span: tuple[float, float] | None = None
-    rate: Annotated[float, Field(ge=0.1, le=60)] | None = None
-    black: bool = False
-    soften: Annotated[float, Field(ge=0, le=10)] = 0.0
-    quality: Annotated[int, Field(ge=1, le=100)] | None = 78
-    draft: bool = False
-    name: Annotated[str, Field(max_length=200)] = ""
-
-
-class CutJob(BaseModel):
-    """A clip that becomes a sequence: how far it is, and what came of it. `weight`: bytes so far."""
-
-    id: str
-    done: int
-    of: int
-    weight: int
-    state: Literal["running", "done", "failed", "cancelled"]
-    asset: str | None
-    words: str
-
-
 class LeftOut(BaseModel):
     """A layer that a baked grade does not hold, and why."""
 
@@ -316,8 +249,8 @@ class Package(BaseModel):
 
 class PortKind(BaseModel):
     """An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
-    `also`: what other controls are set to when this one is chosen. `driven`: of a drive, an end between which it moves a control,
-    whose unit and range it has."""
+    `also`: what other controls are set to when this one is chosen; `facts`: which take the columns and rows of a sheet that is.
+    `driven`: of a drive, an end between which it moves a control, whose unit and range it has."""
 
     name: str
     title: str
@@ -329,6 +262,7 @@ class PortKind(BaseModel):
     choices: list[str]
     default: Plain
     also: dict[str, Plain] = Field(default_factory=dict)
+    facts: dict[str, Literal["columns", "rows"]] = Field(default_factory=dict)
     driven: bool = False
 
 

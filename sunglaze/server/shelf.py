@@ -26,7 +26,8 @@ from sunglaze.server.files import given
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.reading import Reader
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
-from sunglaze.server.schemas import Asset, Came, CutJob, CutRequest, EffectState, NewName, Replace, ShelfPiece
+from sunglaze.server.schemas import Asset, EffectState, NewName
+from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FormWeight, Replace, ShelfPiece
 from sunglaze.store import files, shelf
 from sunglaze.store.shelf import Found, Piece
 
@@ -194,7 +195,7 @@ def cut(request: Request, session: Database, key: str, how: CutRequest) -> CutJo
     """Make a sequence of a clip; goes on by itself, asked about by `/cuts/ID`."""
     with session:
         row = files.asset(session, key)
-    if "footage" not in row.facts:
+    if "footage" not in row.facts and "sequence" not in row.facts:
         raise BadFile(f"{row.name} is no clip")
     wanted = Cut(**how.model_dump(exclude={"draft", "name"}))
     cutter: Cutter = request.app.state.cutter
@@ -217,4 +218,5 @@ def cancel_cut(request: Request, job: str) -> None:
 
 
 def _job(job: Job) -> CutJob:
-    return CutJob(id=job.id, done=job.done, of=job.of, weight=job.weight, state=job.state, asset=job.asset, words=job.words)
+    weights = [FormWeight(**vars(one)) for one in job.weights]
+    return CutJob(**{name: getattr(job, name) for name in CutJob.model_fields if name != "weights"}, weights=weights)

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, field_validator, model_validator
 
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
-from sunglaze.core.effect.literals import LookupRef, Played, Setting, parse, setting
+from sunglaze.core.effect.literals import LookupRef, Played, Setting, Wearers, parse, setting
 from sunglaze.core.effect.migrating import PARTS, VERSION, migrated
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe
@@ -266,7 +266,8 @@ class Effect(Strict):
 
     def pictures(self) -> set[str]:
         """The picture assets that layers refer to; the still is not among them."""
-        return {typed for typed in self._set_to("asset") if isinstance(typed, str)}
+        some = [typed.asset if isinstance(typed, Wearers) else typed for typed in self._set_to("asset")]
+        return {one for one in some if isinstance(one, str)}
 
     def sequences(self) -> set[str]:
         """The sequence assets that layers refer to."""

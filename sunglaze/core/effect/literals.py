@@ -10,7 +10,7 @@ import re
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from functools import partial
-from typing import Any, Literal
+from typing import Any, Final, Literal
 
 from numpy.typing import NDArray
 
@@ -128,6 +128,27 @@ class Played:
         return self.asset + (EACH if self.order == "shuffled" else "")
 
 
+WEARER: Final = "wearer"
+"""What a program calls the wearer's own photo."""
+
+
+@dataclass(frozen=True)
+class Wearers:
+    """The wearer's own photo, chosen on the phone. `asset`: what stands in for it until then."""
+
+    asset: str | None
+
+
+def wearers(plain: Mapping[str, Any]) -> Wearers:
+    """The wearer's photo as it is set: {"wearer": true, "asset": HASH or none}. Raises BadEffect."""
+    asset = plain.get("asset")
+    if plain.get("wearer") is not True or set(plain) - {"wearer", "asset"}:
+        raise BadEffect("the wearer's photo is set as {'wearer': true, 'asset': the 64 digits of what stands in for it}")
+    if asset is not None and (not isinstance(asset, str) or not _HASH.fullmatch(asset)):
+        raise BadEffect("what stands in for the wearer's photo is set by its 64 hexadecimal digits")
+    return Wearers(asset)
+
+
 def played(plain: Mapping[str, Any]) -> Played:
     """A sequence as it is set: {"asset": HASH, "rate": 12, "order": one of ORDERS, "shift": seconds}. Raises BadEffect."""
     asset, rate, order, shift = plain.get("asset"), plain.get("rate"), plain.get("order", "loop"), plain.get("shift", 0.0)
@@ -221,9 +242,9 @@ def _parse_choice(kind: Type, plain: Any) -> str:
     return str(plain)
 
 
-def _parse_asset(_: Type, plain: Any) -> str | Played:
+def _parse_asset(_: Type, plain: Any) -> str | Played | Wearers:
     if isinstance(plain, dict):
-        return played(plain)
+        return wearers(plain) if WEARER in plain else played(plain)
     if not isinstance(plain, str) or not _HASH.fullmatch(plain):
         raise BadEffect("a picture is set by its 64 hexadecimal digits")
     return plain
@@ -265,6 +286,8 @@ def _lookup_symbol(typed: Parsed, name: str | None, known: Known) -> Table:
 def _asset_symbol(typed: Parsed, name: str | None, known: Known) -> Symbol:
     if isinstance(typed, Played):
         return _played_symbol(typed, name, known)
+    if isinstance(typed, Wearers):
+        return asset_picture(WEARER)
     if typed not in known.pictures:
         raise BadEffect(f"the picture {typed[:12]} is not there; choose one again")
     return asset_picture(typed)
@@ -284,6 +307,9 @@ def _played_symbol(typed: Played, name: str | None, known: Known) -> Symbol:
 
 
 def _asset_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
+    if isinstance(typed, Wearers):
+        stand_in = material.pictures.get(typed.asset) if typed.asset else None
+        return Inputs(pictures={WEARER: stand_in} if stand_in is not None else {})
     if not isinstance(typed, Played):
         return Inputs()
     found = material.sequences.get(typed.asset)
@@ -292,6 +318,9 @@ def _asset_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
 
 
 def _asset_form(typed: Parsed) -> Hashable:
+    # Another photo in the wearer's place is no other program.
+    if isinstance(typed, Wearers):
+        return WEARER
     return (typed.asset, typed.order) if isinstance(typed, Played) else typed
 
 

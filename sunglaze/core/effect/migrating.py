@@ -81,6 +81,9 @@ def _of_version_7(layer: dict[str, Any]) -> dict[str, Any]:
     if kind == "hue-by-hue":
         layer = {**layer, "kind": "hue-curves"}
     values = layer.get("values")
+    if kind == "sparkle" and isinstance(values, dict) and "glints" in values:
+        # One number stood for both ways.
+        values.setdefault("down", values["glints"])
     if isinstance(values, dict):
         layer = {**layer, "values": {name: of_eight(value) for name, value in values.items()}}
     for old, new in TURNED.get(str(layer.get("kind")), {}).items():

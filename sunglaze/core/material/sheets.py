@@ -13,6 +13,8 @@ _FAINT = 12
 """Of 255: what compression leaves on empty ground."""
 _MEETS = 0.5
 """Of how much is lit in all rows, how much may be in those where cells meet: some cells may be cut off there."""
+_LONGEST = 2.5
+"""So many times as long as wide, or wide as long, a cell is at most (common practice, no source)."""
 Bytes = NDArray[np.uint8]
 
 
@@ -34,6 +36,10 @@ def count_cells(pixels: Bytes) -> Sheet:
     """The grid of a sheet (height, width, 4), on clear or on black ground; one by one where no grid is seen."""
     lit = light_of(pixels) > _FAINT
     columns, rows = _parts(lit.mean(axis=0)), _parts(lit.mean(axis=1))
+    shape = (lit.shape[1] / columns) / (lit.shape[0] / rows)
+    if not 1 / _LONGEST <= shape <= _LONGEST:
+        # A few things that happen to stand apart in a picture fall into long strips.
+        columns = rows = 1
     return Sheet(columns, rows, _cut(lit, columns, rows))
 
 
@@ -49,7 +55,7 @@ def _parts(profile: NDArray[np.float64]) -> int:
         margin = max(1, length // (24 * count))
         near = np.unique(np.clip(seams[:, None] + np.arange(-margin, margin), 0, length - 1))
         parts = [part.mean() for part in np.split(profile, seams)]
-        if profile[near].mean() <= _MEETS * whole and min(parts) >= 0.2 * np.median(parts):
+        if profile[near].mean() <= _MEETS * whole and min(parts) >= 0.2 * whole:
             best = count
     return best
 

@@ -228,12 +228,13 @@ def displace(
     down: Annotated[ReferencePixels, Span(-200, 200)] = 30.0,
     across_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "red",
     down_from: Annotated[str, one_of("red", "green", "blue", "alpha")] = "green",
+    rest: Fraction = 0.5,
 ) -> Vec2:  # fmt: skip
-    """Moves places by a picture's channels: 0.5 leaves them, 0 and 1 move half the distance to either side (as SVG's
-    feDisplacementMap does)."""
+    """Moves places by a picture's channels: what is as light as `rest` leaves them. At 0.5, black and white move half the
+    distance to either side (as SVG's feDisplacementMap does); at 0, black rests and white moves the whole distance."""
     shown = p.sample(by, place)
     parts = dict(zip(("red", "green", "blue", "alpha"), shown.parts(), strict=True))
-    away = Vec((parts[across_from] - 0.5) * across, (parts[down_from] - 0.5) * down) * (1 / 720)
+    away = Vec((parts[across_from] - rest) * across, (parts[down_from] - rest) * down) * (1 / 720)
     return place + away / sides()
 
 

@@ -23,7 +23,7 @@ from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
-from sunglaze.core.effect.literals import LookupRef, Material, lookup_ref
+from sunglaze.core.effect.literals import WEARER, LookupRef, Material, Wearers, lookup_ref
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.material.files import compact, encode_png, material_pixels
@@ -171,6 +171,10 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
     for key in sorted(effect.pictures()):
         pictures[key] = f"pictures/{key[:16]}.png"
         files[f"pictures/{key[:16]}.png"] = encode_png(compact(material.pictures[key]), 9)
+    for layer in effect.layers:
+        for one in layer.everything_set():
+            if isinstance(one.typed, Wearers) and one.typed.asset in pictures:
+                pictures[WEARER] = pictures[one.typed.asset]
     for n, identity in enumerate(sorted(set(program.assets) - set(pictures))):
         if identity in compiled.inputs.pictures:
             pictures[identity] = f"pictures/text-{n}.png"

@@ -14,11 +14,15 @@ import type {
   Package,
   PhonesState,
   PreviewRequest,
+  Came,
   Cast,
+  CutJob,
+  CutRequest,
   Recipe,
   RecipeFile,
   RecipePreviews,
   SaveAnswer,
+  ShelfPiece,
   Tracking,
 } from './types'
 import { t } from '../words'
@@ -36,16 +40,18 @@ export const UNREACHABLE = 0
 /** From this status on it is the server that fails, not what it was asked. */
 export const SERVER_FAILS = 500
 
-async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
   const form = body instanceof FormData
   let answer: Response
   try {
     answer = await fetch(`/api${path}`, {
       method,
       ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
+      signal: signal ?? null,
       headers: form || body === undefined ? {} : { 'Content-Type': 'application/json' },
     })
-  } catch {
+  } catch (error) {
+    if (signal?.aborted) throw error
     throw new Refusal(t('api.sunGlazeDoesNotAnswerIs'), UNREACHABLE)
   }
   if (answer.status === 204) return undefined as T
@@ -57,10 +63,10 @@ async function request<T>(method: string, path: string, body?: unknown): Promise
   return plain as T
 }
 
-function upload<T = Asset>(path: string, file: File): Promise<T> {
+function upload<T = Asset>(path: string, files: File | File[], signal?: AbortSignal): Promise<T> {
   const form = new FormData()
-  form.append('file', file)
-  return request('POST', path, form)
+  for (const file of Array.isArray(files) ? files : [files]) form.append('file', file)
+  return request('POST', path, form, signal)
 }
 
 export const api = {
@@ -104,6 +110,19 @@ export const api = {
   textSize: (text: unknown) => request<{ width: number; height: number }>('POST', '/texts/size', text),
   grade: (id: string, size: number, to: string) => request<Grade>('GET', `/effects/${id}/grade?size=${size}${to ? `&to=${to}` : ''}`),
   asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),
+  shelf: (deleted = false) => request<ShelfPiece[]>('GET', `/shelf${deleted ? '?deleted=true' : ''}`),
+  toShelf: (file: File, signal?: AbortSignal) => upload<Came>('/shelf', file, signal),
+  numbered: (files: File[], signal?: AbortSignal) => upload<Came>('/shelf/numbered', files, signal),
+  keepGroup: (recipe: Recipe) => request<Asset>('POST', '/shelf/groups', recipe),
+  keptGroup: (hash: string) => request<Recipe>('GET', `/shelf/groups/${hash}`),
+  clearUnused: () => request<string[]>('POST', '/shelf/clear'),
+  renameAsset: (hash: string, name: string) => request<Asset>('PATCH', `/assets/${hash}`, { name }),
+  takeOff: (hash: string) => request<undefined>('DELETE', `/assets/${hash}`),
+  putBack: (hash: string) => request<Asset>('POST', `/assets/${hash}/restore`),
+  replaceEverywhere: (hash: string, by: string) => request<EffectState[]>('POST', `/assets/${hash}/replace`, { by }),
+  cut: (clip: string, how: CutRequest) => request<CutJob>('POST', `/clips/${clip}/cut`, how),
+  cutting: (job: string) => request<CutJob>('GET', `/cuts/${job}`),
+  cancelCut: (job: string) => request<undefined>('DELETE', `/cuts/${job}`),
   program: (effect: Effect) => request<GpuProgram>('POST', '/programs', effect),
   phones: () => request<PhonesState>('GET', '/phones'),
   openToPhones: (open: boolean) => request<PhonesState>('POST', '/phones', { open }),

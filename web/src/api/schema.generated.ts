@@ -1443,7 +1443,8 @@ export interface components {
         };
         /**
          * CutJob
-         * @description A clip that becomes a sequence: how far it is, and what came of it. `weight`: bytes so far.
+         * @description A clip that becomes a sequence: how far it is, and what came of it. `weight`: bytes so far. `weights`: of a draft, what the
+         *     whole would weigh in each form.
          */
         CutJob: {
             /** Id */
@@ -1463,6 +1464,8 @@ export interface components {
             asset: string | null;
             /** Words */
             words: string;
+            /** Weights */
+            weights?: components["schemas"]["FormWeight"][];
         };
         /**
          * CutRequest
@@ -1697,6 +1700,21 @@ export interface components {
             pictures: number;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * FormWeight
+         * @description What a sequence weighs in a form, and how alike it is to what it was made of (SSIM of the worst picture).
+         */
+        FormWeight: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "png" | "lossless" | "webp" | "half" | "fewer";
+            /** Bytes */
+            bytes: number;
+            /** Alike */
+            alike: number;
         };
         /**
          * GpuProgram
@@ -2136,8 +2154,8 @@ export interface components {
         /**
          * PortKind
          * @description An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
-         *     `also`: what other controls are set to when this one is chosen. `driven`: of a drive, an end between which it moves a control,
-         *     whose unit and range it has.
+         *     `also`: what other controls are set to when this one is chosen; `facts`: which take the columns and rows of a sheet that is.
+         *     `driven`: of a drive, an end between which it moves a control, whose unit and range it has.
          */
         PortKind: {
             /** Name */
@@ -2168,6 +2186,10 @@ export interface components {
                 [key: string]: string | boolean | number | unknown[] | {
                     [key: string]: unknown;
                 } | null;
+            };
+            /** Facts */
+            facts?: {
+                [key: string]: "columns" | "rows";
             };
             /**
              * Driven
@@ -2265,7 +2287,8 @@ export interface components {
          *
          *     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
          *     of the first input it feeds. `driven`: of a drive, an end between which it moves a control, whose unit and range it then has.
-         *     `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs.
+         *     `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs. `facts`: inputs that take
+         *     what is found in a picture that is chosen, as the cells of a sheet.
          */
         RecipeInput: {
             /** Id */
@@ -2294,6 +2317,10 @@ export interface components {
                 [key: string]: string | boolean | number | unknown[] | {
                     [key: string]: unknown;
                 } | null;
+            };
+            /** Facts */
+            facts?: {
+                [key: string]: "columns" | "rows";
             };
             /**
              * Driven

@@ -229,7 +229,7 @@ export function pack(recipe: Recipe, ids: Set<string>, name: string): string {
     else {
       input = freeId(group.inputs.map((one) => one.id), ends(wire.to)[1])
       entrances.set(wire.from, input)
-      group.inputs.push({ id: input, title: '', to: [wire.to], default: null, low: null, high: null, step: null, unit: null, also: {}, driven: false, help: '' })
+      group.inputs.push({ id: input, title: '', to: [wire.to], default: null, low: null, high: null, step: null, unit: null, also: {}, facts: {}, driven: false, help: '' })
       wires.push({ from: wire.from, to: `${id}.${input}` })
     }
   }
@@ -294,6 +294,14 @@ export function unpack(recipe: Recipe, id: string): Set<string> {
   return new Set([...fresh].filter((one) => !before.has(one)))
 }
 
+/** A kept group, placed: its nodes come along under a key of their own. The new node. */
+export function addGroup(recipe: Recipe, group: Recipe, at: [number, number]): RecipeNode {
+  const same = Object.entries(recipe.groups).find(([, one]) => JSON.stringify(one) === JSON.stringify(group))
+  const key = same?.[0] ?? freeId(Object.keys(recipe.groups), group.name.toLowerCase())
+  recipe.groups[key] = same?.[1] ?? structuredClone(group)
+  return addNode(recipe, GROUP + key, at)
+}
+
 export function setInput(recipe: Recipe, end: string, value: Plain): void {
   const [id, name] = ends(end)
   const node = recipe.nodes.find((one) => one.id === id)
@@ -312,7 +320,7 @@ export function expose(recipe: Recipe, end: string): void {
   const node = recipe.nodes.find((one) => one.id === id)
   const wanted = node?.name ? `${node.name} ${name}` : name
   const input = freeId(recipe.inputs.map((one) => one.id), wanted.toLowerCase())
-  recipe.inputs.push({ id: input, title: words(wanted), to: [end], default: null, low: null, high: null, step: null, unit: null, also: {}, driven: false, help: '' })
+  recipe.inputs.push({ id: input, title: words(wanted), to: [end], default: null, low: null, high: null, step: null, unit: null, also: {}, facts: {}, driven: false, help: '' })
 }
 
 /** Put a node into a wire: what came goes in, what it gives goes on. */

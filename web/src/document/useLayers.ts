@@ -80,6 +80,11 @@ export function useLayers(doc: EffectDocument) {
       doc.turn(id, `${LAYER}on`, !layer.on)
       doc.commit(t('document.switch', { name: layer.name, which: layer.on ? t('document.off') : t('document.on') }))
     },
+    /** Open the layer that lies on top. */
+    openLast(): void {
+      openId.value = layers.value.at(-1)?.id ?? null
+      turnTo(null)
+    },
     reorder(id: string, to: number): void {
       doc.change(t('document.move', { name: byId(id)?.name ?? 'layer' }), (draft) => {
         const from = draft.layers.findIndex((layer) => layer.id === id)

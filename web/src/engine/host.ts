@@ -6,6 +6,10 @@ import { quietMoment, RATE, type Face, type Moment } from './moment'
 import { Player, type Material, type Program, type Seen } from './player'
 import { Rehearsal } from './rehearsal'
 
+/** What programs call the wearer's own photo. */
+const PHOTO = 'asset:wearer'
+/** Pixels of its longer side: what every phone takes. */
+const LARGEST_PHOTO = 2048
 /** After so many milliseconds a picture of a sequence is looked for again. */
 const SOON_MS = 40
 
@@ -47,6 +51,21 @@ export class Host {
   /** Whether `faces` must be kept as they are seen. */
   get readsFaces(): boolean {
     return this.player?.readsFaces ?? false
+  }
+
+  /** Whether the wearer's own photo is part of the effect. */
+  get asksForPhoto(): boolean {
+    return this.player?.reads(PHOTO) ?? false
+  }
+
+  /** The wearer's own photo, in place of what stood in for it. Throws in plain words where it is no picture. */
+  async photo(file: Blob): Promise<void> {
+    const whole = await createImageBitmap(file)
+    const scale = Math.min(1, LARGEST_PHOTO / Math.max(whole.width, whole.height))
+    const size = { resizeWidth: Math.max(1, Math.round(whole.width * scale)), resizeHeight: Math.max(1, Math.round(whole.height * scale)) }
+    this.player?.give(PHOTO, await createImageBitmap(whole, { ...size, premultiplyAlpha: 'none' }))
+    whole.close()
+    this.redraw()
   }
 
   /** Whether the next draw needs a picture, though its frame was drawn before: the device had gone and is back. */

@@ -48,6 +48,19 @@ function size(): [number, number] {
   return shape < 1 ? [SHORT, Math.round(SHORT / shape)] : [Math.round(SHORT * shape), SHORT]
 }
 
+/** A button for the wearer's own photo, where the effect has one. */
+function ownPhoto(host: Host): void {
+  if (!host.asksForPhoto) return
+  const field = Object.assign(document.createElement('input'), { type: 'file', accept: 'image/*', hidden: true })
+  const button = Object.assign(document.createElement('button'), { id: 'photo', textContent: words.yourPhoto })
+  button.addEventListener('click', () => field.click())
+  field.addEventListener('change', () => {
+    const file = field.files?.[0]
+    if (file) host.photo(file).catch(() => say(words.noPicture))
+  })
+  bare.before(button, field)
+}
+
 async function start(): Promise<void> {
   const { program, material } = await load('.')
   const host = new Host(canvas)
@@ -58,6 +71,7 @@ async function start(): Promise<void> {
   bare.addEventListener('keydown', (event) => event.key === ' ' && hold(true))
   bare.addEventListener('keyup', () => hold(false))
   touching(canvas, host)
+  ownPhoto(host)
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
     const [width, height] = size()

@@ -238,6 +238,17 @@ export class Player {
     for (const [name, picture] of this.material.pictures) this.surfaces.upload(name, picture)
   }
 
+  /** Whether it reads a picture of this name. */
+  reads(name: string): boolean {
+    return this.source.pictures.some((one) => one.name === name)
+  }
+
+  /** Another picture under a name from now on. */
+  give(name: string, picture: ImageBitmap): void {
+    this.material.pictures.set(name, picture)
+    if (!this.lost) this.surfaces.upload(name, picture)
+  }
+
   /** Give back what the device holds for this player. */
   close(): void {
     this.closed.abort()

@@ -1,7 +1,7 @@
 <!-- One control of a layer, a mask or a node, whatever its type. Curves and hue by hue are drawn larger, elsewhere on the desk. -->
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Control, Plain } from '../../api/types'
+import type { Asset, Control, Plain } from '../../api/types'
 import { COLOURS, partOf } from '../../document/layers'
 import AssetControl from './AssetControl.vue'
 import ChoiceControl from './ChoiceControl.vue'
@@ -14,7 +14,7 @@ import VectorControl from './VectorControl.vue'
 /** `driven`: parts of a vector that something drives. */
 const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; driven?: number[] }>()
 /** `turn` while moving, `commit` at the end of the gesture; `choose` is both at once. */
-const emit = defineEmits<{ turn: [value: Plain]; commit: []; choose: [value: Plain] }>()
+const emit = defineEmits<{ turn: [value: Plain]; commit: []; choose: [value: Plain, asset?: Asset] }>()
 
 /** Parts of a whole are shown in per cent, all else in its own unit. */
 const isPart = computed(() => {
@@ -44,7 +44,8 @@ const fitting = computed(() => {
   <ChoiceControl
     v-else-if="control.type === 'stage'" :name="control.title" :value="String(value ?? 'camera')" :choices="stages.map(([id]) => id)"
     :words="Object.fromEntries(stages)" @choose="emit('choose', $event)" />
-  <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :value="value === null ? null : String(value)" @choose="emit('choose', $event)" />
+  <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :control="control.name" :value="value"
+    @turn="emit('turn', $event)" @commit="emit('commit')" @choose="(plain, asset) => emit('choose', plain, asset)" />
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <PathControl v-else-if="control.type === 'path'" :name="control.title" :value="value" @choose="emit('choose', $event)" />
   <VectorControl

@@ -50,13 +50,13 @@ function chosen(event: Event): void {
           }}{{ found ? `, ${WORDS[found]}` : '' }}{{ facts.bits ? t('controls.bits', { bits: facts.bits }) : '' }}
         </span>
         <span v-if="facts.damaged" class="damaged" role="alert">
-          {{ t('controls.damaged') }}<template v-if="facts.stored_as"> {{ t('controls.by', { storedas: facts.stored_as }) }}</template
+          {{ t('controls.damaged') }}<template v-if="facts.stored_as">{{ ' ' + t('controls.by', { storedas: facts.stored_as }) }}</template
           ><template v-if="facts.noise !== null">{{ t('controls.noise') }} <span class="figure">{{ facts.noise.toFixed(4) }}</span></template
           >{{ t('controls.coloursWillShiftAndBandExport') }}
         </span>
         <span v-else>
           <span class="ok">{{ t('controls.lossless') }}</span>
-          <template v-if="facts.noise !== null"> {{ t('controls.noise2') }} <span class="figure">{{ facts.noise.toFixed(4) }}</span></template>
+          <template v-if="facts.noise !== null">{{ ' ' + t('controls.noise2') }} <span class="figure">{{ facts.noise.toFixed(4) }}</span></template>
         </span>
         <span v-if="!facts.monotonic" class="second">{{ t('controls.foldsAlongGreySomeDarkerGreys') }}</span>
         <span v-if="others.length" class="second">

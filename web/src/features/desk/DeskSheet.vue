@@ -137,9 +137,11 @@ watch(
 )
 
 /** What is chosen takes along what it needs to be seen, as the switch of a picture. */
-function choose(control: Control, value: Plain): void {
-  const words = typeof value === 'string' && value.length < 30 ? ` ${value}` : ''
-  const also = value === null ? {} : (control.also ?? {})
+function choose(control: Control, value: Plain, chosen?: Asset): void {
+  const words = chosen ? ` ${chosen.name}` : typeof value === 'string' && value.length < 30 ? ` ${value}` : ''
+  const sheet = chosen?.picture
+  const cells = sheet ? Object.fromEntries(Object.entries(control.facts ?? {}).map(([name, fact]) => [name, sheet[fact]])) : {}
+  const also = value === null ? {} : { ...control.also, ...cells }
   emit('set', `${props.layer.name}: ${control.title}${words}`, { values: { ...props.layer.values, [control.name]: value, ...also } })
 }
 
@@ -210,7 +212,7 @@ function tabKey(event: KeyboardEvent): void {
             :drives="layer.drives" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
-            @choose="choose(control, $event)" />
+            @choose="(plain, asset) => choose(control, plain, asset)" />
           <DrivenLine
             v-if="catalogue" :control="catalogue.opacity" :value="layer.opacity" :stages="stages" :drives="layer.drives"
             @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"

@@ -2,7 +2,7 @@
 part is driven by itself. -->
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Control, Drive, Plain } from '../../api/types'
+import type { Asset, Control, Drive, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
 import { drivenParts } from '../../document/layers'
 import ControlLine from '../controls/ControlLine.vue'
@@ -13,7 +13,7 @@ const props = defineProps<{ control: Control; value: Plain; stages: [string, str
 const emit = defineEmits<{
   turn: [value: Plain]
   commit: []
-  choose: [value: Plain]
+  choose: [value: Plain, asset?: Asset]
   drive: [part: string, title: string, drive: Drive | null]
   turnDrive: [part: string, name: string, value: Plain]
 }>()
@@ -67,7 +67,7 @@ function choose(event: Event): void {
     <p v-if="whole" class="control driven"><span>{{ control.title }}</span><b>{{ t('desk.drivenByA2', { words: driven[0]?.words }) }}</b></p>
     <ControlLine
       v-else :control="control" :value="value" :stages="stages" :driven="driven.map((one) => one.n)" @turn="emit('turn', $event)" @commit="emit('commit')"
-      @choose="emit('choose', $event)" />
+      @choose="(plain, asset) => emit('choose', plain, asset)" />
     <label v-if="parts.length" class="socket" :class="{ filled: driven.length }" :title="title">
       <select v-if="single" :aria-label="t('desk.whatDrives', { title: control.title })" :value="driven[0]?.drive.kind ?? ''" @change="choose">
         <option value="">{{ t('desk.nothing') }}</option>

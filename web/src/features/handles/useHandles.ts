@@ -7,6 +7,7 @@ import { api } from '../../api/client'
 import type { Control, Handle, Layer, Plain } from '../../api/types'
 import { DRIVE, MASK } from '../../document/address'
 import { valueOf } from '../../document/layers'
+import { assetOf, sizeOf as pixelsOf } from '../../document/material'
 import { useCatalogue } from '../../document/useCatalogue'
 import type { EffectDocument } from '../../document/useEffectDocument'
 import type { Stream } from '../../stream/useStream'
@@ -80,9 +81,9 @@ export function useHandles({ doc, stream, open, tab, node, bare, show }: Asked) 
     const key = JSON.stringify(plain)
     if (!sizes.has(key)) {
       sizes.set(key, null)
-      const asked = control.type === 'text' ? api.textSize(plain) : api.asset(String(plain)).then((asset) => asset.picture)
+      const asked = control.type === 'text' ? api.textSize(plain) : api.asset(assetOf(plain) ?? '').then((asset) => pixelsOf(asset))
       asked.then(
-        (found) => sizes.set(key, found ? [found.width, found.height] : null),
+        (found) => sizes.set(key, found && !Array.isArray(found) ? [found.width, found.height] : found),
         () => sizes.delete(key), // asked again when it is looked at next
       )
     }

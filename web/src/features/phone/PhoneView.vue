@@ -17,12 +17,19 @@ const trouble = ref('')
 const notice = ref('')
 const playing = ref(true)
 const isReal = ref(false)
+const asksForPhoto = ref(false)
+const photo = ref<HTMLInputElement | null>(null)
 const SCREEN = [540, 960] as const
 let host: Host | null = null
 let standIn: StandIn | null = null
 let real: RealCamera | null = null
 let closed = false
 const leaving = new AbortController()
+
+function choosePhoto(event: Event): void {
+  const file = (event.target as HTMLInputElement).files?.[0]
+  if (file) host?.photo(file).catch(() => (notice.value = t('camera.noPicture')))
+}
 
 async function open(): Promise<void> {
   try {
@@ -34,6 +41,7 @@ async function open(): Promise<void> {
     host = new Host(canvas.value)
     host.open(program, material)
     touching(canvas.value, host, leaving.signal)
+    asksForPhoto.value = host.asksForPhoto
     void run(host, standIn)
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
@@ -132,6 +140,10 @@ onBeforeUnmount(() => {
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">{{ t('phone.showcase') }}</a></p>
     <p v-if="notice" class="notice" role="status">{{ notice }}</p>
     <div v-if="!trouble" class="thumbs">
+      <template v-if="asksForPhoto">
+        <input ref="photo" type="file" accept="image/*" hidden @change="choosePhoto" />
+        <button @click="photo?.click()">{{ t('camera.yourPhoto') }}</button>
+      </template>
       <button @click="pause">{{ playing ? t('phone.freeze') : t('phone.goOn') }}</button>
       <button
         class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">

@@ -111,8 +111,8 @@ defineExpose({
       <span v-else-if="!stream.status.up" class="lost" role="status">{{ t('picture.noConnectionTryingAgain') }}</span>
       <span v-else class="figure rates">
         <span :title="t('picture.framesASecond')">{{ pace }}</span>
-        <span v-if="stream.status.size && !real.camera.value" :title="t('picture.thisEffectTakesLongWhileIt')"> {{ t('picture.at2', { size: stream.status.size }) }}</span>
-        <span v-if="stream.status.delay" :title="t('picture.fromTheLastMoveOfA')"> {{ t('picture.ms', { delay: Math.round(stream.status.delay) }) }}</span>
+        <span v-if="stream.status.size && !real.camera.value" :title="t('picture.thisEffectTakesLongWhileIt')">{{ ' ' + t('picture.at2', { size: stream.status.size }) }}</span>
+        <span v-if="stream.status.delay" :title="t('picture.fromTheLastMoveOfA')">{{ ' ' + t('picture.ms', { delay: Math.round(stream.status.delay) }) }}</span>
       </span>
       <span v-if="!loud" class="side name">
         <button v-if="beside" class="word" @click="emit('endBeside')">{{ t('picture.close', { name: beside.name }) }}</button>

@@ -16,6 +16,7 @@ const emit = defineEmits<{
   comment: [text: string]
   open: []
   unpack: []
+  keep: []
   control: [id: string, change: { title?: string; low?: number | null; high?: number | null }]
 }>()
 
@@ -70,7 +71,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         </p>
       </div>
       <p v-if="node.kind.startsWith(GROUP)" class="acts">
-        <button class="act" @click="emit('open')">{{ t('recipe.open') }}</button><button class="act" @click="emit('unpack')">{{ t('recipe.unpack') }}</button>
+        <button class="act" @click="emit('open')">{{ t('recipe.open') }}</button><button class="act" @click="emit('unpack')">{{ t('recipe.unpack') }}</button><button class="act" :title="t('recipe.itIsFoundByItsName')" @click="emit('keep')">{{ t('recipe.keepIt') }}</button>
       </p>
       <label class="comment">{{ t('recipe.comment') }}<textarea class="field" rows="2" :value="node.comment" @change="emit('comment', text($event))" /></label>
     </template>

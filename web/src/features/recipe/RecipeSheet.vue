@@ -7,6 +7,7 @@ import { api } from '../../api/client'
 import { save } from '../../api/files'
 import type { Layer, Recipe } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
+import { useShelf } from '../shelf/useShelf'
 import { usePreviews } from '../desk/usePreviews'
 import type { RecipeWork } from './useRecipe'
 import { useSlips } from './useSlips'
@@ -36,6 +37,22 @@ const chooser = ref<HTMLInputElement | null>(null)
 const listed = ref(false)
 
 const READABLE = 0.72
+/** Before the hash of a group that is kept on the shelf. */
+const KEPT = 'kept:'
+const shelf = useShelf()
+
+/** Keep the chosen group for other effects; it is found by its name there. */
+async function keepGroup(): Promise<void> {
+  const group = node.value && recipe.value?.groups[node.value.kind.slice(GROUP.length)]
+  if (!group) return
+  try {
+    await api.keepGroup({ ...group, name: node.value?.name || group.name })
+    await shelf.refresh()
+    say(t('recipe.isKeptForOtherEffects', { name: node.value?.name || group.name }))
+  } catch (error) {
+    complain(error)
+  }
+}
 
 const { nodes, edges, shown } = useSlips(props.work, () => props.ports, previews)
 
@@ -100,6 +117,9 @@ function openFinder(where: { x: number; y: number } | null, from: { end: string;
     items.push(...finds(entry))
   }
   for (const [key, group] of Object.entries(all.groups)) items.push({ id: GROUP + key, title: group.name, family: 'group', help: group.help })
+  for (const { asset, kind } of shelf.pieces.value ?? []) {
+    if (kind === 'group' && asset.recipe) items.push({ id: KEPT + asset.hash, title: asset.recipe.title, family: t('recipe.kept'), help: asset.recipe.help })
+  }
   const gives = node.value ? props.ports.outputs(all, node.value)[0]?.type : undefined
   const heading = given ? t('recipe.wireItTo') : asked ? t('recipe.giveItFrom') : wire.value ? t('recipe.putIntoTheWire') : t('recipe.findANode')
   const x = Math.max(8, Math.min(point.x - box.left, box.width - 316))
@@ -121,10 +141,18 @@ function entrances(all: Recipe, given: string, besides: string): Find[] {
   return [{ id: out, title: path.value.length ? t('recipe.outOfTheGroup') : t('recipe.theLayer'), family: 'result', help: '' }, ...found]
 }
 
-function found(id: string): void {
+async function found(id: string): Promise<void> {
   const now = finder.value
   if (!now) return
   closeFinder()
+  if (id.startsWith(KEPT)) {
+    try {
+      props.work.addKept(await api.keptGroup(id.slice(KEPT.length)), now.at, now.from)
+    } catch (error) {
+      complain(error)
+    }
+    return
+  }
   if (id.startsWith('> ') && now.from) props.work.connect(now.from.end, id.slice(2))
   else {
     const [kind, set] = chosenOf(id)
@@ -317,7 +345,7 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
       <NodeSettings
         v-if="recipe && (node || listed)" :recipe="recipe" :node="node" :ports="ports" :stages="stages" :in-group="path.length > 0"
         @turn="work.turn" @commit="work.commit" @unwire="work.disconnect" @expose="work.expose" @rename="work.rename" @comment="work.comment"
-        @open="node && work.enter(node.id)" @unpack="node && work.unpack(node.id)" @control="work.control" />
+        @open="node && work.enter(node.id)" @unpack="node && work.unpack(node.id)" @keep="keepGroup" @control="work.control" />
     </div>
   </div>
 </template>

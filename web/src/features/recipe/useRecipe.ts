@@ -7,7 +7,7 @@ import { api } from '../../api/client'
 import type { Effect, Layer, Plain, Recipe, RecipeNode } from '../../api/types'
 import { fitToControls, OWN } from '../../document/layers'
 import {
-  addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
+  addGroup, addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
   type Cutting, type Ports,
 } from '../../document/recipes' // prettier-ignore
 import type { EffectDocument } from '../../document/useEffectDocument'
@@ -123,6 +123,20 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
         } else if (dropped && outputs[0]) connect(draft, `${fresh.id}.${outputs[0].name}`, dropped.end)
       })
       wire.value = null
+      choose([made])
+    },
+    /** Place a group that was kept, wired as `add` does. */
+    addKept(group: Recipe, at: [number, number], dropped: { end: string; isSource: boolean } | null): void {
+      let made = ''
+      change(t('recipe.add', { title: group.name }), (draft) => {
+        const fresh = addGroup(draft, group, at)
+        made = fresh.id
+        const given = dropped?.isSource ? ports.value?.typeOf(draft, dropped.end) : undefined
+        const fit = given === undefined ? undefined : ports.value?.inputs(draft, fresh).find((port) => ports.value?.converts(given, port.type))
+        const out = ports.value?.outputs(draft, fresh)[0]
+        if (dropped?.isSource && fit) connect(draft, dropped.end, `${fresh.id}.${fit.name}`)
+        else if (dropped && !dropped.isSource && out) connect(draft, `${fresh.id}.${out.name}`, dropped.end)
+      })
       choose([made])
     },
     remove(): void {

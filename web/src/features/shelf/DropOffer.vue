@@ -1,43 +1,74 @@
-<!-- A picture was dropped that is no lookup: what it can be. -->
+<!-- Something was dropped that can be several things: what it shall be. It hangs over path and desk, not over the picture. -->
 <script setup lang="ts">
+import { nextTick, ref, watch } from 'vue'
+import type { ShelfPiece } from '../../api/types'
 import { t } from '../../words'
-defineProps<{ file: File | null; lookup: boolean; uses: { id: string; title: string; help: string }[] }>()
+import type { Use } from './useMaterial'
+
+const props = defineProps<{ piece: ShelfPiece | null; lookup: boolean; uses: Use[] }>()
 const emit = defineEmits<{ choose: [id: string]; close: [] }>()
+
+const sheet = ref<HTMLElement | null>(null)
+watch(
+  () => props.piece,
+  async (now) => {
+    if (!now) return
+    await nextTick()
+    sheet.value?.querySelector<HTMLElement>('.use')?.focus()
+  },
+)
 </script>
 
 <template>
-  <v-dialog :model-value="file !== null" max-width="480" @update:model-value="emit('close')">
-    <section v-if="file" class="sheet offer" :aria-label="t('shelf.whatThePictureShallBe')">
-      <h2>{{ file.name }}</h2>
-      <p>{{ lookup ? t('shelf.itMayBeAGradedLookup') : t('shelf.itIsAPictureNotA') }}</p>
+  <section v-if="piece" ref="sheet" class="sheet hanging offer" role="dialog" :aria-label="t('shelf.whatThePictureShallBe')" @keydown.esc.stop="emit('close')">
+    <header>
+      <img v-if="piece.kind !== 'group' && piece.kind !== 'recipe'" :src="`/api/assets/${piece.asset.hash}/print`" alt="" />
+      <div>
+        <h2>{{ piece.asset.name }}</h2>
+        <p>{{ lookup ? t('shelf.itMayBeAGradedLookup') : t('shelf.itIsOnTheShelfNow') }}</p>
+      </div>
+      <button class="word" @click="emit('close')">{{ t('shelf.leaveItThere') }}</button>
+    </header>
+    <div class="uses">
       <button v-for="use in uses" :key="use.id" class="use" @click="emit('choose', use.id)">
         <b>{{ use.title }}</b><span>{{ use.help }}</span>
       </button>
-      <button class="word" @click="emit('close')">{{ t('shelf.leaveIt') }}</button>
-    </section>
-  </v-dialog>
+    </div>
+  </section>
 </template>
 
 <style scoped>
-.offer {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  padding: 20px 24px;
-  align-items: flex-start;
+header {
+  display: grid;
+  grid-template-columns: auto 1fr auto;
+  gap: 14px;
+  align-items: start;
+  margin-bottom: 12px;
+}
+header img {
+  width: 64px;
+  height: 64px;
+  object-fit: contain;
+  background: var(--chalk);
+}
+.uses {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 14px;
 }
 .use {
   display: flex;
   flex-direction: column;
+  padding: 5px 8px 7px;
   text-align: left;
-  width: 100%;
-  padding: 6px 8px;
-  border: 1px solid var(--line);
+  border-top: 1px solid var(--line);
 }
-.use:hover {
-  border-color: var(--second);
+.use:hover,
+.use:focus-visible {
+  background: var(--chalk);
 }
 .use span {
   color: var(--second);
+  font-size: 12px;
 }
 </style>

@@ -1,39 +1,48 @@
-/** Files that come in: recipes as layers, lookups onto grades, pictures as what the artist says they shall be. */
+/** Files that come in: recipes as layers, lookups onto grades, pictures and what moves as what the artist says they shall be. */
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, Refusal } from '../../api/client'
-import type { Layer } from '../../api/types'
+import type { Asset, Control, Layer, LayerKind, ShelfPiece } from '../../api/types'
 import { nameOfFile, ownLayer } from '../../document/layers'
+import { chosen } from '../../document/material'
 import { useCatalogue } from '../../document/useCatalogue'
 import type { EffectDocument } from '../../document/useEffectDocument'
 import type { useLayers } from '../../document/useLayers'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
+import { useClip } from './useClip'
+import { batches, useShelf } from './useShelf'
 
 const AS_CAMERA = 'camera'
 const AS_GRADE = 'grade'
+const AS_SEQUENCE = 'sequence'
+const AS_LAYER = 'layer'
 const CLIP = /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i
-/** Layers that a picture can be dropped into, and which control takes it. */
-const TAKES_A_PICTURE: Record<string, string> = {
-  picture: 'picture',
-  'pinned-picture': 'picture',
-  'cut-out': 'picture',
-  'two-picture-exposure': 'photo',
-  displace: 'picture',
-  reveal: 'picture',
+const MOVES = /\.(gif|apng|zip)$/i
+
+export interface Use {
+  id: string
+  title: string
+  help: string
 }
 
 /** Whether a file is meant as an effect: a package, which is a zip archive, or a document. */
 async function isEffect(file: File): Promise<boolean> {
   const head = await file.slice(0, 4000).text()
-  return /\.(glaze|zip)$/i.test(file.name) || (/\.json$/i.test(file.name) && head.includes('"sun-glaze/effect"'))
+  if (/\.zip$/i.test(file.name)) return head.includes('manifest.json')
+  return /\.glaze$/i.test(file.name) || (/\.json$/i.test(file.name) && head.includes('"sun-glaze/effect"'))
 }
+
+/** The control of a layer that takes a picture, where it has one. */
+export const pictureOf = (kind: LayerKind): Control | undefined => kind.controls.find((one) => one.type === 'asset')
 
 export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLayers>) {
   const { say, complain } = useMessages()
-  const { kind } = useCatalogue()
+  const { catalogue, kind } = useCatalogue()
+  const shelf = useShelf()
+  const clip = useClip()
   const busy = ref<string | null>(null)
-  /** A picture of which is asked what it shall be; `lookup` is its hash where it may be one, too. */
-  const offered = shallowRef<{ file: File; lookup: string | null } | null>(null)
+  /** Material of which is asked what it shall be; `lookup` is its hash where it may be one, too. */
+  const offered = shallowRef<{ piece: ShelfPiece; lookup: string | null } | null>(null)
   const stillName = ref<string | null>(null)
 
   watch(
@@ -43,16 +52,28 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     },
   )
 
-  const uses = computed(() => [
-    ...(offered.value?.lookup ? [{ id: AS_GRADE, title: t('shelf.aLookupGrade'), help: t('shelf.itsColoursAreReadAsA') }] : []),
-    ...Object.keys(TAKES_A_PICTURE).flatMap((name) => {
-      const found = kind(name)
-      return found ? [{ id: name, title: found.name, help: found.help }] : []
-    }),
-    { id: AS_CAMERA, title: t('shelf.inTheCamerasPlace'), help: t('shelf.theEffectIsLookedAtOn') },
-  ])
+  const grade: Use = { id: AS_GRADE, title: t('shelf.aLookupGrade'), help: t('shelf.itsColoursAreReadAsA') }
+  const camera: Use = { id: AS_CAMERA, title: t('shelf.inTheCamerasPlace'), help: t('shelf.theEffectIsLookedAtOn') }
+  /** What a piece can be in this effect. */
+  function usesOf(piece: ShelfPiece): Use[] {
+    const taking = (catalogue.value?.layers ?? []).filter(pictureOf).map((one) => ({ id: one.kind, title: one.name, help: one.help }))
+    if (piece.kind === 'lookup') return [grade]
+    if (piece.kind === 'picture') return [...taking, camera]
+    if (piece.kind === 'sequence') return taking
+    if (piece.kind === 'footage') return [{ id: AS_SEQUENCE, title: t('shelf.aSequence'), help: t('shelf.aPartOfItPlaysIn') }, camera]
+    return [{ id: AS_LAYER, title: t('shelf.aLayerOfItsOwn'), help: t('shelf.itsNodesAsALayer') }]
+  }
+  const uses = computed(() => (offered.value ? [...(offered.value.lookup ? [grade] : []), ...usesOf(offered.value.piece)] : []))
 
-  /** A file: a recipe becomes a layer; a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; a picture is asked about. */
+  /** Files: a recipe becomes a layer; a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; of a
+   * picture, a clip, what moves, and numbered pictures together, is asked what they shall be. */
+  async function takeAll(files: File[], into: Layer | null): Promise<void> {
+    for (const [n, row] of batches(files).entries()) {
+      if (row.length > 1) await offer(row)
+      else if (row[0]) await take(row[0], n === 0 ? into : null)
+    }
+  }
+
   async function take(file: File, into: Layer | null): Promise<void> {
     busy.value = file.name
     try {
@@ -67,13 +88,10 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
         if (read.notes.length) say(t('shelf.wasReadLeftOut', { name: file.name, notes: read.notes.join(', ') }))
         return
       }
-      if (file.type.startsWith('video/') || CLIP.test(file.name)) return await lookAt(file)
+      if (file.type.startsWith('video/') || CLIP.test(file.name) || MOVES.test(file.name)) return await offer([file])
       const asset = await api.addLookup(file)
       // Any square picture fits a layout of lookups; what it holds says what it is. On a grade's own desk it was meant.
-      if (asset.lookup?.like !== 'lookup' && into?.kind !== 'lookup-grade') {
-        offered.value = { file, lookup: asset.lookup?.like === 'unsure' ? asset.hash : null }
-        return
-      }
+      if (asset.lookup?.like !== 'lookup' && into?.kind !== 'lookup-grade') return await offer([file], asset.lookup?.like === 'unsure' ? asset.hash : null)
       const lookup = { asset: asset.hash, layout: null }
       if (into?.kind === 'lookup-grade') {
         doc.change(t('shelf.lookup', { name: file.name }), (draft) => {
@@ -91,31 +109,21 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       else if (asset.lookup && !asset.lookup.sure) say(t('shelf.fitsTwoLayoutsItWasRead', { name: file.name, found: asset.lookup.found }))
     } catch (error) {
       const picture = file.type.startsWith('image/') && error instanceof Refusal && into?.kind !== 'lookup-grade'
-      if (picture) offered.value = { file, lookup: null }
+      if (picture) await offer([file])
       else complain(error)
     } finally {
       busy.value = null
     }
   }
 
-  async function useAs(id: string): Promise<void> {
-    const { file, lookup } = offered.value ?? { file: null, lookup: null }
-    offered.value = null
-    if (!file) return
-    if (id === AS_GRADE) {
-      layers.add('lookup-grade', nameOfFile(file.name), { lookup: { asset: lookup, layout: null } })
-      return
-    }
-    if (id === AS_CAMERA) {
-      await lookAt(file)
-      return
-    }
-    busy.value = file.name
+  /** Keep it on the shelf, and ask what it shall be. */
+  async function offer(files: File[], lookup: string | null = null): Promise<void> {
+    busy.value = files[0]?.name ?? null
     try {
-      const asset = await api.addPicture(file)
-      const control = TAKES_A_PICTURE[id] ?? 'picture'
-      const also = kind(id)?.controls.find((one) => one.name === control)?.also ?? {}
-      layers.add(id, id === 'picture' ? nameOfFile(file.name) : undefined, { [control]: asset.hash, ...also })
+      const come = files.length > 1 ? await api.numbered(files) : await api.toShelf(files[0] as File)
+      if (come.notes.length) say(`${come.piece.asset.name}: ${come.notes.join('; ')}`)
+      offered.value = { piece: come.piece, lookup }
+      void shelf.refresh().catch(() => undefined)
     } catch (error) {
       complain(error)
     } finally {
@@ -123,11 +131,53 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     }
   }
 
+  async function useAs(id: string): Promise<void> {
+    const now = offered.value
+    offered.value = null
+    if (!now) return
+    if (id === AS_GRADE && now.lookup) layers.add('lookup-grade', nameOfFile(now.piece.asset.name), { lookup: { asset: now.lookup, layout: null } })
+    else await usePiece(now.piece, id)
+  }
+
+  /** Make a piece of the shelf what it is wanted as. */
+  async function usePiece(piece: ShelfPiece, id: string): Promise<void> {
+    const { asset } = piece
+    try {
+      if (id === AS_CAMERA) lookAtAsset(asset.footage ? asset : await footage(asset))
+      else if (id === AS_SEQUENCE) clip.open(asset)
+      else if (id === AS_GRADE) layers.add('lookup-grade', nameOfFile(asset.name), { lookup: { asset: asset.hash, layout: null } })
+      else if (id === AS_LAYER) {
+        const recipe = await api.keptGroup(asset.hash)
+        layers.insert({ ...ownLayer(nameOfFile(asset.name)), recipe })
+      } else addLayer(id, asset)
+    } catch (error) {
+      complain(error)
+    }
+  }
+
+  /** A new layer with a picture or a sequence in it. */
+  function addLayer(id: string, asset: Asset): void {
+    const found = kind(id)
+    const control = found && pictureOf(found)
+    if (!found || !control) return
+    const cells = asset.picture ? Object.entries(control.facts ?? {}).map(([name, fact]) => [name, asset.picture?.[fact]] as const) : []
+    const named = ['picture', 'overlay', 'dust'].includes(id)
+    layers.add(id, named ? nameOfFile(asset.name) : undefined, { [control.name]: chosen(asset), ...control.also, ...Object.fromEntries(cells.map(([name, value]) => [name, value ?? null])) })
+  }
+
+  /** A picture as what one looks at: it is kept as that, too. */
+  async function footage(asset: Asset): Promise<Asset> {
+    const file = await (await fetch(`/api/assets/${asset.hash}/file`)).blob()
+    return api.addFootage(new File([file], asset.name))
+  }
+
+  function lookAtAsset(asset: Asset): void {
+    doc.change(t('shelf.lookAt', { name: asset.name }), (draft) => (draft.still = asset.hash))
+  }
   async function lookAt(file: File): Promise<void> {
     try {
       busy.value = file.name
-      const asset = await api.addFootage(file)
-      doc.change(t('shelf.lookAt', { name: file.name }), (draft) => (draft.still = asset.hash))
+      lookAtAsset(await api.addFootage(file))
     } catch (error) {
       complain(error)
     } finally {
@@ -139,9 +189,13 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     busy,
     offered,
     uses,
+    usesOf,
     stillName,
     take,
+    takeAll,
     useAs,
+    usePiece,
+    addLayer,
     lookAt,
     standIn(): void {
       if (doc.effect.value?.still) doc.change(t('shelf.lookAtTheStandInCamera'), (draft) => (draft.still = null))

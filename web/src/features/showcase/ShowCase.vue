@@ -6,6 +6,7 @@ import type { Package } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { weight } from '../../document/layers'
 import { t } from '../../words'
+import ShowPrint from './ShowPrint.vue'
 
 const { say, complain } = useMessages()
 const packages = shallowRef<Package[] | null>(null)
@@ -45,7 +46,7 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
         {{ t('showcase.nothingIsPublishedYetOpenAn') }}
       </p>
       <article v-for="one in packages ?? []" :key="one.code" class="entry" :data-code="one.code">
-        <a :href="one.phone"><img :src="`/api/packages/${one.code}/files/icon.png`" :alt="t('showcase.iconOf', { name: one.name })" width="176" height="176" /></a>
+        <a :href="one.phone"><ShowPrint :code="one.code" :name="one.name" /></a>
         <a class="title" :href="one.phone">{{ one.name }}</a>
         <p class="figure">{{ weight(one.weight) }} · {{ one.phone }}</p>
         <p>{{ when.format(new Date(one.created)) }}</p>
@@ -61,13 +62,14 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 
 <style scoped>
 .wall {
-  grid-template-columns: repeat(auto-fill, 250px);
+  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
+  gap: 36px 28px;
+}
+.wall .acts {
+  flex-wrap: wrap;
+  gap: 4px 12px;
 }
 .none {
   grid-column: 1 / -1;
-}
-img {
-  display: block;
-  margin-bottom: 10px;
 }
 </style>

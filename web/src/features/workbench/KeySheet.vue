@@ -1,7 +1,13 @@
 <!-- All keys, on one sheet. -->
 <script setup lang="ts">
+import { nextTick, ref, watch } from 'vue'
 import { t } from '../../words'
 const open = defineModel<boolean>({ required: true })
+const sheet = ref<HTMLElement | null>(null)
+watch(open, async (now) => {
+  await nextTick()
+  if (now) sheet.value?.focus()
+})
 
 const GROUPS: { title: string; keys: [string, string][] }[] = [
   {
@@ -9,7 +15,7 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     keys: [
       [t('workbench.holdB'), t('workbench.theBareCamera')], ['W', t('workbench.wipe')], ['Space', t('workbench.playAndPause')], [', and .', t('workbench.oneFrameBackOneOn')], ['V', t('workbench.slow')],
       ['S', t('workbench.nextScreen')], ['Z', t('workbench.zoom')], [t('workbench.shiftH'), t('workbench.handlesOnThePicture')], ['H', t('workbench.nextScope')], ['I', t('workbench.probe')], ['C', t('workbench.markWhatIsCutOff')], ['G', t('workbench.pythonOrGpu')],
-      ['E, R, L', t('workbench.nextOfTheCastScriptLight')], ['U', t('workbench.theOtherCamera')], [t('workbench.shiftU'), t('workbench.anotherPerformerBeside')], ['Q', t('workbench.pointsOfFaces')], ['K', t('workbench.keepATake')], [t('workbench.holdJ'), t('workbench.theLatestTake')],
+      ['E, R, L', t('workbench.nextOfTheCastScriptLight')], ['U', t('workbench.theOtherCamera')], [t('workbench.shiftU'), t('workbench.anotherPerformerBeside')], ['Q', t('workbench.pointsOfFaces')], ['K', t('workbench.keepATake')], ['4', t('workbench.theShelfKey')], [t('workbench.holdJ'), t('workbench.theLatestTake')],
     ],
   },
   {
@@ -42,24 +48,23 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="860">
-    <section class="sheet keys" :aria-label="t('workbench.keys')">
-      <header><h2>{{ t('workbench.keys') }}</h2><button class="word" @click="open = false">{{ t('workbench.close') }}</button></header>
-      <div class="groups">
-        <section v-for="group in GROUPS" :key="group.title">
-          <h3>{{ group.title }}</h3>
-          <dl>
-            <template v-for="[key, does] in group.keys" :key="key"><dt class="figure">{{ key }}</dt><dd>{{ does }}</dd></template>
-          </dl>
-        </section>
-      </div>
-    </section>
-  </v-dialog>
+  <section v-if="open" ref="sheet" class="sheet hanging keys" role="dialog" tabindex="-1" :aria-label="t('workbench.keys')" @keydown.esc.stop="open = false">
+    <header><h2>{{ t('workbench.keys') }}</h2><button class="word" @click="open = false">{{ t('workbench.close') }}</button></header>
+    <div class="groups">
+      <section v-for="group in GROUPS" :key="group.title">
+        <h3>{{ group.title }}</h3>
+        <dl>
+          <template v-for="[key, does] in group.keys" :key="key"><dt class="figure">{{ key }}</dt><dd>{{ does }}</dd></template>
+        </dl>
+      </section>
+    </div>
+  </section>
 </template>
 
 <style scoped>
 .keys {
-  padding: 20px 24px 24px;
+  width: calc(100% - 36px);
+  max-width: 1080px;
 }
 header {
   display: flex;
@@ -67,7 +72,7 @@ header {
   margin-bottom: 14px;
 }
 .groups {
-  columns: 3;
+  columns: 240px;
   column-gap: 32px;
 }
 .groups section {

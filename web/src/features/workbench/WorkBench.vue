@@ -2,9 +2,10 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
-import type { Effect, Package, Plain } from '../../api/types'
+import type { Asset, Effect, Package, Plain } from '../../api/types'
 import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
 import DropOffer from '../shelf/DropOffer.vue'
+import ShelfStrip from '../shelf/ShelfStrip.vue'
 import EffectBar from './EffectBar.vue'
 import GradeSheet from '../list/GradeSheet.vue'
 import KeySheet from './KeySheet.vue'
@@ -24,7 +25,11 @@ import { useKeys } from './useKeys'
 import { useLayers } from '../../document/useLayers'
 import { useLooking } from '../picture/useLooking'
 import { useMaskOverlay } from '../desk/useMaskOverlay'
+import { useClip } from '../shelf/useClip'
 import { useMaterial } from '../shelf/useMaterial'
+import { dropped as droppedFiles, pieceDragged } from '../shelf/useShelf'
+import { nameOfFile, newLayer } from '../../document/layers'
+import { chosen } from '../../document/material'
 import { useMessages } from '../messages/useMessages'
 import { useRealCamera } from '../cast/useRealCamera'
 import { useRecipe } from '../recipe/useRecipe'
@@ -35,6 +40,8 @@ import { lacking } from '../../camera/camera'
 import { t } from '../../words'
 
 const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
+const ShelfPage = defineAsyncComponent(() => import('../shelf/ShelfPage.vue'))
+const ClipSheet = defineAsyncComponent(() => import('../shelf/ClipSheet.vue'))
 
 const props = defineProps<{ id: string }>()
 const { say, complain } = useMessages()
@@ -83,6 +90,7 @@ const publishedOpen = ref(false)
 const keysOpen = ref(false)
 const takesOpen = ref(false)
 const gradeOpen = ref(false)
+const shelfOpen = ref(false)
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
@@ -99,6 +107,7 @@ const recipe = useRecipe(doc, open, ports)
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
 function turnTo(next: Tab): void {
+  shelfOpen.value = false
   work.turnTo(next === 'controls' ? null : next)
 }
 /** The pictures that a mask or node of the open layer may look at: those before it. */
@@ -175,9 +184,45 @@ function soloed(id: string): void {
 
 async function dropped(event: DragEvent, onDesk: boolean): Promise<void> {
   over.value = false
-  const files = [...(event.dataTransfer?.files ?? [])]
-  for (const [n, file] of files.entries()) await material.take(file, onDesk && n === 0 ? open.value : null)
+  const piece = pieceDragged(event.dataTransfer)
+  if (piece) {
+    const [first] = material.usesOf(piece)
+    const overlay = material.usesOf(piece).find((use) => use.id === 'overlay')
+    if (overlay ?? first) await material.usePiece(piece, (overlay ?? first)?.id ?? '')
+  } else await material.takeAll(await droppedFiles(event.dataTransfer), onDesk ? open.value : null)
 }
+
+// ---- the shelf, and clips that become sequences ----
+const clip = useClip()
+/** A layer of its own for what moves, where it is for no control. */
+const LAID = 'overlay'
+const clipAs = computed(() => (clip.now.value?.control ? (open.value?.name ?? '') : (kind(LAID)?.name ?? '')).toLowerCase())
+/** The effect with a sequence in its place. */
+function withSequence(draft: Effect, asset: Asset): void {
+  const { control } = clip.now.value ?? {}
+  const layer = control ? draft.layers.find((one) => one.id === open.value?.id) : undefined
+  const into = layer && control ? (kind(layer.kind)?.controls.find((one) => one.name === control)?.also ?? {}) : {}
+  const found = kind(LAID)
+  if (layer && control) layer.values = { ...layer.values, [control]: chosen(asset), ...into }
+  else if (found) draft.layers.push(newLayer(found, nameOfFile(asset.name), { picture: chosen(asset) }))
+}
+function lookAtDraft(asset: Asset | null): void {
+  if (!effect.value) return
+  const draft = structuredClone(effect.value)
+  if (asset) withSequence(draft, asset)
+  stream.show(laid.dressed(draft))
+}
+function useClipAs(asset: Asset): void {
+  doc.change(t('workbench.sequenceOf', { name: asset.name }), (draft) => withSequence(draft, asset))
+  if (!clip.now.value?.control) work.openLast()
+  clip.close()
+}
+watch(clip.now, (now, before) => {
+  shelfOpen.value = false
+  if (!now && before) lookAtDraft(null)
+})
+onBeforeUnmount(clip.close)
+watch(() => open.value?.id, () => (shelfOpen.value = false)) // prettier-ignore
 
 async function publish(): Promise<void> {
   publishing.value = true
@@ -220,6 +265,7 @@ useKeys(
     1: () => turnTo('controls'),
     2: () => turnTo('mask'),
     3: () => turnTo('recipe'),
+    4: () => (shelfOpen.value = !shelfOpen.value),
     escape: () => column.value?.escape(),
     'shift+?': () => (keysOpen.value = true),
     '?': () => (keysOpen.value = true),
@@ -250,6 +296,7 @@ useKeys(
     1: () => 'controls',
     2: () => 'mask',
     3: () => 'recipe',
+    4: () => (shelfOpen.value ? t('workbench.theShelf') : t('workbench.theDesk')),
     'ctrl+z': () => (state.value?.undo ? t('workbench.takesBack', { undo: state.value.undo }) : t('workbench.nothingToUndo2')),
     'ctrl+shift+z': () => (state.value?.redo ? `again: ${state.value.redo}` : t('workbench.nothingToRedo2')),
   },
@@ -287,6 +334,11 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         </ul>
       </section>
       <div class="paper" @drop.prevent="dropped($event, true)">
+        <ClipSheet v-if="clip.now.value" :key="clip.now.value.asset.hash" :clip="clip.now.value.asset" :as="clipAs" @look="lookAtDraft" @use="useClipAs" @close="clip.close" />
+        <ShelfPage
+          v-else-if="shelfOpen" :uses-of="material.usesOf" @use="(piece, id) => ((shelfOpen = false), void material.usePiece(piece, id))" @cut="clip.open($event.asset)"
+          @look="material.usePiece($event, 'camera')" @changed="doc.load" @close="shelfOpen = false" />
+        <template v-else>
         <p v-if="over" class="hint" role="status">
           {{ t('workbench.dropALookup', { which: open?.kind === 'lookup-grade' ? t('workbench.forHereOrOnThePath', { name: open.name }) : t('workbench.orAPictureItIsAsked') }) }}
         </p>
@@ -326,7 +378,11 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           </p>
           <p v-if="material.busy.value" role="status">{{ t('workbench.reading', { busy: material.busy.value }) }}</p>
         </section>
+        </template>
       </div>
+      <ShelfStrip v-model="shelfOpen" :effect="id" :weight="state?.weight ?? 0" />
+      <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
+      <KeySheet v-model="keysOpen" />
       <PublishSheet v-model="publishedOpen" :made="published" />
       <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
       <TakesSheet
@@ -337,8 +393,6 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       ref="column" :stream="stream" :gpu="gpu" :looking="looking" :sittings="sittings" :real="real" :name="effect?.name ?? ''" :still="effect?.still ?? null"
       :still-name="material.stillName.value" :beside="beside" :beside-who="whoBeside" :note="note" :faces="faces" :tracking="tracking" :handles="handles"
       @picture="material.lookAt" @stand-in="material.standIn" @end-beside="besides.stand(null)" @beside-who="besides.stand" />
-    <KeySheet v-model="keysOpen" />
-    <DropOffer :file="material.offered.value?.file ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
   </main>
 </template>
 
@@ -372,7 +426,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
 .left {
   position: relative;
   display: grid;
-  grid-template: 46px auto auto minmax(0, 1fr) / minmax(0, 1fr);
+  grid-template: 46px auto auto minmax(0, 1fr) auto / minmax(0, 1fr);
   min-height: 0;
 }
 .paper {

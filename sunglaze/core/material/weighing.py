@@ -1,0 +1,81 @@
+"""What pictures weigh in the forms in which they may travel, and what each costs to the eye."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.material.files import encode_png, encode_webp, material_pixels, with_alpha
+
+Bytes = NDArray[np.uint8]
+Form = Literal["png", "lossless", "webp", "half", "fewer"]
+FORMS: tuple[Form, ...] = ("png", "lossless", "webp", "half", "fewer")
+FEWER = 2 / 3
+"""Of the rate, what is left where there are fewer pictures."""
+_GREY = 128.0
+_WINDOW = 7
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A form: what it weighs in bytes, and how alike it is to what it was made of (SSIM of the worst picture, 1 is the same)."""
+
+    form: Form
+    bytes: int
+    alike: float
+
+
+def weigh(pictures: Sequence[Bytes], frames: int, quality: int) -> list[Weighed]:
+    """All forms of a sequence of so many frames, from some of its pictures (height, width, 3 or 4). `quality`: of WebP. Raises
+    ValueError where there is no picture."""
+    if not pictures:
+        raise ValueError("there is nothing to weigh")
+    found = []
+    for form in FORMS:
+        count = frames if form != "fewer" else max(1, round(frames * FEWER))
+        files = [encoded(one, form, quality) for one in pictures]
+        mean = sum(map(len, files)) / len(files)
+        worst = min(alike(one, material_pixels(data)) for one, data in zip(pictures, files, strict=True))
+        found.append(Weighed(form, round(mean * count), round(worst, 4)))
+    return found
+
+
+def encoded(picture: Bytes, form: Form, quality: int) -> bytes:
+    """One picture (height, width, 3 or 4) in a form."""
+    if form == "png":
+        return encode_png(picture, 6)
+    if form == "lossless":
+        return encode_webp(picture, None)
+    return encode_webp(picture if form == "webp" else halved(picture), quality)
+
+
+def halved(picture: Bytes) -> Bytes:
+    """A picture (height, width, channels) at half its size."""
+    size = max(1, picture.shape[1] // 2), max(1, picture.shape[0] // 2)
+    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
+def alike(one: Bytes, other: Bytes) -> float:
+    """The structural similarity of two pictures (height, width, 3 or 4) over grey, the second at whatever size; 1 where they are
+    the same, or too small to compare."""
+    # Takes a second to import, and is needed by processes that weigh alone.
+    from skimage.metrics import structural_similarity
+
+    first, second = over_grey(one), over_grey(other)
+    if first.shape != second.shape:
+        second = np.asarray(cv2.resize(second, first.shape[1::-1], interpolation=cv2.INTER_LINEAR))
+    if min(first.shape[:2]) < _WINDOW:
+        return 1.0
+    return float(structural_similarity(first, second, channel_axis=2, data_range=255.0, win_size=_WINDOW))  # type: ignore[no-untyped-call]
+
+
+def over_grey(picture: Bytes) -> NDArray[np.float32]:
+    """A picture (height, width, 3 or 4) as it is seen over grey, (height, width, 3)."""
+    full = with_alpha(picture).astype(np.float32)
+    share = full[..., 3:] / 255
+    return np.asarray(full[..., :3] * share + _GREY * (1 - share), np.float32)

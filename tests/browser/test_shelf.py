@@ -1,0 +1,314 @@
+"""The shelf as artists use it: a clip becomes dust over the face; what moves plays as it should, here and on exported pages."""
+
+from __future__ import annotations
+
+import functools
+import io
+import json
+import threading
+import zipfile
+from collections.abc import Iterator
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from typing import Any
+
+import httpx
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.language.expression import constant
+from sunglaze.core.language.moments import moment
+from sunglaze.core.language.vector import floor, to_int
+from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.reels import read_animated, read_zip
+from sunglaze.core.moment.moment import Clock, Moment, Screen
+from sunglaze.core.nodes.playing import frame_of
+from sunglaze.core.passes.signals import SignalProgram
+from sunglaze.parity.gpu import Gpu, gpu
+from tests.browser.test_phone import phone
+from tests.browser.workbench import FRAME, drop, new_effect, pixels, settle, until
+from tests.core.test_sequences import animated, dots, plain, sheet
+from tests.engines import shown
+from tests.footage import clip
+from tests.serving import Served
+
+__all__ = ["phone"]
+WIDE = (540, 960)
+
+
+def specks() -> bytes:
+    """A clip as a dusty reel gives it: bright dots on black that jump from picture to picture."""
+    rng = np.random.default_rng(6)
+    pictures = []
+    for _ in range(24):
+        one = np.zeros((180, 320, 3), np.uint8)
+        for _ in range(14):
+            x, y = rng.integers(4, 316), rng.integers(4, 176)
+            one[y - 3 : y + 3, x - 3 : x + 3] = 250
+        pictures.append(one)
+    return clip(pictures)
+
+
+def put(served: Served, name: str, data: bytes) -> dict[str, Any]:
+    with httpx.Client(base_url=served.address, timeout=60) as http:
+        answer = http.post("/api/shelf", files={"file": (name, data)})
+        answer.raise_for_status()
+        return dict(answer.json()["piece"]["asset"])
+
+
+def layer_of(page: Page, effect: str) -> dict[str, Any]:
+    layers = page.request.get(f"/api/effects/{effect}").json()["effect"]["layers"]
+    return dict(layers[-1])
+
+
+def test_a_clip_becomes_dust_at_twelve_a_second(page: Page, served: Served, tmp_path: Path) -> None:
+    """In one view, by mouse: dropped on the dust's own picture, shaped, used; below 4 MB; seen before it is kept and after."""
+    path = tmp_path / "reel.mp4"
+    path.write_bytes(specks())
+    values = {"specks": 0.0, "scratches": 0.0, "amount": 1.0, "colour": "#ffffff"}
+    effect = new_effect(page, served.address, [{"id": "d", "name": "Dust", "kind": "dust", "blend": "screen", "values": values}])
+    before = pixels(page)
+    drop(page.locator('[data-control="Own dust"]'), path)
+    view = page.get_by_role("region", name="Make a sequence of reel.mp4")
+    expect(view).to_be_visible()
+    # A draft lies over the face before anything is kept.
+    until(page, lambda: (pixels(page) - before).max() > 120)
+    assert layer_of(page, effect)["values"].get("loop") is None
+    view.get_by_role("radio", name="90°").click()
+    view.get_by_role("radio", name="clear").click()
+    end = view.get_by_role("slider", name="Ends", exact=True)
+    box = end.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 4, box["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 180, box["y"] + 20, steps=4)
+    page.mouse.up()
+    seconds = float(end.get_attribute("aria-valuenow") or 0)
+    assert 0.3 < seconds < 0.75
+    expect(view.locator(".form")).to_have_count(5)
+    view.get_by_role("button", name="Use it").click()
+    expect(view).to_have_count(0)
+    settle(page)
+    value = layer_of(page, effect)["values"]
+    assert value["use"] is True
+    assert value["loop"]["rate"] == 12
+    facts = page.request.get(f"/api/assets/{value['loop']['asset']}").json()
+    assert facts["sequence"]["frames"] == int(seconds * 12 + 1e-6)
+    assert (facts["sequence"]["width"], facts["sequence"]["height"]) == (720, 1280)
+    assert facts["bytes"] < 4_000_000
+    reel = read_zip(page.request.get(f"/api/assets/{value['loop']['asset']}/file").body())
+    wanted = Effect(name="d", layers=[Layer.model_validate(layer_of(page, effect))])
+    compiled = compile_effect(wanted, Material(sequences={value["loop"]["asset"]: reel.sequence}))
+    until(page, lambda: np.abs(pixels(page) - shown(compiled, StandIn(*WIDE), FRAME)).max() <= 1)
+
+
+def test_a_gif_of_parts_plays_right(page: Page, served: Served, tmp_path: Path) -> None:
+    """Dropped on the path, used as a picture: what is seen at a frame is what its times say."""
+    path = tmp_path / "walk.gif"
+    path.write_bytes(animated("GIF", dots(4), [100, 300, 100, 500], disposal=2))
+    effect = new_effect(page, served.address)
+    drop(page.locator(".path"), path)
+    page.get_by_role("dialog").get_by_role("button", name="Picture", exact=False).filter(has_text="over the whole screen").click()
+    settle(page)
+    value = layer_of(page, effect)["values"]["picture"]
+    assert value["order"] == "loop"
+    sequence = read_animated(path.read_bytes()).sequence
+    compiled = compile_effect(
+        Effect(name="g", layers=[Layer.model_validate(layer_of(page, effect))]), Material(sequences={value["asset"]: sequence})
+    )
+    until(page, lambda: np.abs(pixels(page) - shown(compiled, StandIn(*WIDE), FRAME)).max() <= 1)
+    # Another order, chosen by hand, shows another picture of it.
+    page.locator('[data-control="Plays"] select').select_option("backward")
+    settle(page)
+    assert layer_of(page, effect)["values"]["picture"]["order"] == "backward"
+    other = compile_effect(
+        Effect(name="g", layers=[Layer.model_validate(layer_of(page, effect))]), Material(sequences={value["asset"]: sequence})
+    )
+    until(page, lambda: np.abs(pixels(page) - shown(other, StandIn(*WIDE), FRAME)).max() <= 1)
+
+
+def test_three_hundred_files_dropped_at_once(page: Page, served: Served, tmp_path: Path) -> None:
+    paths = []
+    for n in range(300):
+        paths.append(tmp_path / f"rain_{n:03}.png")
+        paths[-1].write_bytes(encode_png(plain(n % 200, (24, 24))))
+    paths.append(tmp_path / "page.pdf")
+    paths[-1].write_bytes(b"%PDF-1.7")
+    new_effect(page, served.address, [{"id": "f", "name": "F", "kind": "fill", "values": {"colour": "#335566"}}])
+    drop(page.get_by_role("region", name="Shelf", exact=True), *paths)
+    page.get_by_role("searchbox", name="Find a file").fill("rain")
+    piece = page.locator("[data-piece]").filter(has_text="rain.zip")
+    expect(piece).to_contain_text("300 at 12/s, 24 × 24")
+    expect(page.get_by_role("alert")).to_contain_text("page.pdf")
+    # Taken off and brought back by the word that stands there.
+    piece.hover()
+    piece.get_by_role("button", name="More for rain.zip").click()
+    page.get_by_role("menuitem", name="Take it off the shelf").click()
+    expect(piece).to_have_count(0)
+    page.get_by_role("button", name="Bring it back").click()
+    expect(piece).to_be_visible()
+
+
+def test_a_piece_is_dragged_onto_a_control_and_renamed(page: Page, served: Served) -> None:
+    asset = put(served, "tassel.png", encode_png(plain(240, (64, 64))))
+    effect = new_effect(page, served.address, [{"id": "s", "name": "S", "kind": "sparkle", "blend": "screen"}])
+    cells = put(served, "glimmer.png", encode_png(sheet(6, 3, 0)))
+    page.reload()
+    settle(page)
+    page.locator('[data-control="Picture of glints"]').get_by_role("button", name="Choose a picture").click()
+    page.get_by_role("menuitem", name="glimmer.png").click()
+    settle(page)
+    values = layer_of(page, effect)["values"]
+    # Its cells are counted, and what follows from them is set along with it.
+    assert (values["sheet"], values["glints"], values["down"], values["use"]) == (cells["hash"], 6, 3, True)
+    page.keyboard.press("Escape")
+    page.keyboard.press("4")
+    piece = page.locator("[data-piece]").filter(has_text="tassel.png")
+    piece.locator(".title").dblclick()
+    page.get_by_label("Name of the file").fill("tassel/gold.png")
+    page.get_by_label("Name of the file").press("Enter")
+    expect(page.locator(f'[data-piece="{asset["hash"]}"]')).to_contain_text("gold.png")
+
+
+@pytest.fixture
+def player(browser: Browser) -> Iterator[Gpu]:
+    with gpu(browser) as opened:
+        yield opened
+
+
+def test_shuffled_is_the_same_on_phones_over_a_thousand_ticks(player: Gpu) -> None:
+    turn = to_int(floor(moment("time") * constant(30.0)))
+    program = SignalProgram(tuple(frame_of(turn, constant(n, "int"), "shuffled") for n in (2, 3, 7, 40)))
+    moments = [Moment(Clock.at(n), Screen(9, 16)) for n in range(1000)]
+    ours = [program.run(one, {}, {}, 0) for one in moments]
+    theirs = player._page.evaluate(
+        """async ({ data, count }) => {
+            const { Signals } = await import('/player.js')
+            const signals = new Signals(data, 5, 0)
+            const quiet = (n) => ({ clock: { frame: n, seconds: n / 30, delta: 1 / 30, seed: 0 }, dials: {}, faces: [], cues: [],
+                screen: { columns: 9, rows: 16, side: 'front' }, touch: { down: false, u: 0.5, v: 0.5, taps: 0 } })
+            return Array.from({ length: count }, (_, n) => [...signals.at(quiet(n), {}, quiet)])
+        }""",
+        {"data": program.as_data(), "count": len(moments)},
+    )
+    assert [[int(value) for value in row] for row in ours] == [[int(value) for value in row] for row in theirs]
+
+
+def served_folder(folder: Path) -> ThreadingHTTPServer:
+    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(folder))
+    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    return server
+
+
+def test_a_loop_moves_and_a_photo_is_chosen_on_the_exported_page(phone: Page, served: Served, tmp_path: Path) -> None:
+    """The loop covers the camera, so what is seen is its picture; two pictures of it are decoded at a time."""
+    frames = put(served, "loop.gif", animated("GIF", [plain(60 * n, (36, 64)) for n in range(4)], [200] * 4))
+    photo = put(served, "stand-in.png", encode_png(np.full((40, 40, 3), (10, 200, 30), np.uint8)))
+    wearers = {"wearer": True, "asset": photo["hash"]}
+    layers = [
+        {"id": "l", "name": "L", "kind": "picture", "values": {"picture": {"asset": frames["hash"], "rate": 5}}},
+        {
+            "id": "p",
+            "name": "P",
+            "kind": "picture",
+            "opacity": 0.5,
+            "values": {"picture": wearers},
+        },
+    ]
+    with httpx.Client(base_url=served.address, timeout=60) as http:
+        state = http.post("/api/effects", json={"name": "Loop"}).json()
+        state["effect"]["layers"] = layers
+        http.post(
+            f"/api/effects/{state['id']}/revisions", json={"base": state["revision"], "gesture": "g", "effect": state["effect"]}
+        ).raise_for_status()
+        page_zip = http.get(f"/api/effects/{state['id']}/page").content
+    zipfile.ZipFile(io.BytesIO(page_zip)).extractall(tmp_path / "out")
+    assert json.loads((tmp_path / "out" / "program.json").read_text())["sequences"]
+    server = served_folder(tmp_path / "out")
+    own = tmp_path / "own.png"
+    own.write_bytes(encode_png(np.full((50, 30, 3), (250, 0, 250), np.uint8)))
+    page = phone
+    page.context.grant_permissions(["camera"])
+    try:
+        page.goto(f"http://localhost:{server.server_address[1]}/")
+        page.evaluate(SEEN)
+        page.wait_for_function("() => window.seen.length > 40", timeout=60000)
+        seen = {tuple(one) for one in page.evaluate("window.seen")}
+        # Half the loop's picture, half the photo: red 0, 60, 120 and 180 of it come by.
+        reds = {round(red * 2 - 10) for red, _, _ in seen}
+        assert sum(any(abs(red - code) <= 3 for red in reds) for code in (0, 60, 120, 180)) >= 3, reds
+        page.get_by_role("button", name="Your photo").click()
+        page.locator("input[type=file]").set_input_files(own)
+        page.evaluate("window.seen = []")
+        page.wait_for_function("() => window.seen.some(([r, g, b]) => b > 118)", timeout=60000)
+    finally:
+        server.shutdown()
+
+
+SEEN = """() => {
+  window.seen = []
+  const canvas = document.querySelector('canvas')
+  const spot = Object.assign(document.createElement('canvas'), { width: 1, height: 1 })
+  const small = spot.getContext('2d', { willReadFrequently: true })
+  const look = () => {
+    if (canvas.dataset.frame) {
+      small.drawImage(canvas, canvas.width / 2, canvas.height / 2, 1, 1, 0, 0, 1, 1)
+      window.seen.push([...small.getImageData(0, 0, 1, 1).data.slice(0, 3)])
+    }
+    requestAnimationFrame(look)
+  }
+  look()
+}"""
+
+
+def test_a_group_that_is_kept_is_found_in_another_effect(page: Page, served: Served) -> None:
+    group = {
+        "format": "sun-glaze/recipe", "version": 1, "name": "Lantern dim",
+        "nodes": [{"id": "m", "kind": "multiply", "set": {"b": 0.25}}],
+        "inputs": [{"id": "a", "to": ["m.a"]}], "outputs": [{"id": "out", "from": "m.out"}],
+    }  # fmt: skip
+    recipe = {
+        "nodes": [{"id": "b", "kind": "below", "at": [0, 0]}, {"id": "g", "kind": "group:dim", "at": [260, 0]}],
+        "wires": [{"from": "b.out", "to": "g.a"}], "result": "g.out", "groups": {"dim": group},
+    }  # fmt: skip
+    new_effect(page, served.address, [{"id": "o", "name": "Own", "kind": "own", "recipe": recipe}])
+    page.keyboard.press("3")
+    page.locator('[data-id="g"]').click()
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_text("Lantern dim is kept")).to_be_visible()
+    other = new_effect(
+        page,
+        served.address,
+        [{"id": "o", "name": "Own", "kind": "own", "recipe": {"nodes": [{"id": "b", "kind": "below"}], "result": "b.out"}}],
+    )
+    page.keyboard.press("3")
+    page.locator('[data-id="b"]').wait_for()
+    page.get_by_role("button", name="Find a node").click()
+    page.get_by_role("combobox", name="Find a node").fill("lantern dim")
+    page.keyboard.press("Enter")
+    settle(page)
+    made = layer_of(page, other)["recipe"]
+    assert [node["kind"] for node in made["nodes"]] == ["below", "group:lantern-dim"]
+    assert made["groups"]["lantern-dim"]["nodes"][0]["set"]["b"] == 0.25
+
+
+def test_prints_of_the_showcase_play_when_pointed_at(page: Page, served: Served) -> None:
+    with httpx.Client(base_url=served.address, timeout=60) as http:
+        package = http.post("/api/effects/demo-low-tide/publish").json()
+    page.goto("/showcase")
+    entry = page.locator(f'[data-code="{package["code"]}"]')
+    canvas = f'[data-code="{package["code"]}"] canvas'
+    expect(page.locator(canvas)).not_to_be_visible()
+    entry.locator(".print").hover()
+    expect(page.locator(canvas)).to_be_visible()
+    first = pixels(page, canvas)
+    assert first.std() > 20
+    until(page, lambda: np.abs(pixels(page, canvas) - first).mean() > 0.5)
+    page.mouse.move(5, 5)
+    expect(page.locator(canvas)).not_to_be_visible()

@@ -1,0 +1,55 @@
+/** What a control of a picture may be set to: a still by its hash, a sequence and how it is played, the wearer's own photo. */
+import type { Asset, Plain, ShelfPiece } from '../api/types'
+
+export const ORDERS = ['loop', 'backward', 'back and forth', 'once', 'shuffled'] as const
+
+/** A sequence in a picture's place: pictures a second, and by how many seconds it is ahead. */
+export interface Played {
+  asset: string
+  rate: number
+  order: (typeof ORDERS)[number]
+  shift: number
+}
+
+/** The wearer's photo, chosen on the phone; `asset` stands in for it until then. */
+export interface Wearers {
+  wearer: true
+  asset: string | null
+}
+
+const held = (plain: Plain | undefined): Record<string, unknown> | null => (plain && typeof plain === 'object' && !Array.isArray(plain) ? plain : null)
+
+export function playedOf(plain: Plain | undefined): Played | null {
+  const one = held(plain)
+  if (!one || !('rate' in one)) return null
+  return { asset: String(one.asset), rate: Number(one.rate), order: (one.order ?? 'loop') as Played['order'], shift: Number(one.shift ?? 0) }
+}
+
+export const isWearers = (plain: Plain | undefined): boolean => held(plain)?.wearer === true
+
+/** The hash of what is set, whatever it is. */
+export function assetOf(plain: Plain | undefined): string | null {
+  if (typeof plain === 'string') return plain
+  const asset = held(plain)?.asset
+  return typeof asset === 'string' ? asset : null
+}
+
+/** What a control is set to where this is chosen for it. */
+export function chosen(asset: Asset): Plain {
+  return asset.sequence ? { asset: asset.hash, rate: Math.min(60, asset.sequence.rate), order: 'loop', shift: 0 } : asset.hash
+}
+
+/** Columns and rows of a picture or a sequence. */
+export const sizeOf = (asset: Asset): [number, number] | null => {
+  const one = asset.picture ?? asset.sequence
+  return one ? [one.width, one.height] : null
+}
+
+/** Whether a control of a picture takes it. */
+export const isPicture = (piece: ShelfPiece): boolean => piece.kind === 'picture' || piece.kind === 'sequence'
+
+/** A file's name with its numbers cut off: equal for pictures of one sequence. */
+export const stemOf = (name: string): string | null => {
+  const found = /^(.*?)(\d+)(\D*)\.(png|jpe?g|webp|tiff?|bmp|avif)$/i.exec(name)
+  return found ? `${found[1]}#${found[3]}` : null
+}
