@@ -8,7 +8,7 @@ import sys
 from datetime import date
 from pathlib import Path
 
-from bench import building, camera, chain, damage, effects, filters, lookups, stream
+from bench import building, camera, chain, damage, effects, filters, lookups, sequences, stream
 
 SECTIONS = {
     "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
@@ -18,6 +18,7 @@ SECTIONS = {
     "Ready-made layers": effects.measure,
     "The stand-in camera, 720 by 1280": camera.measure,
     "The stream": stream.measure,
+    "Sequences": sequences.measure,
     "Lossy damage of lookup pictures": damage.measure,
 }
 

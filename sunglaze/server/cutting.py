@@ -1,4 +1,5 @@
-"""Clips become sequences in processes of low priority: with progress, cancelled when asked or when another draft is wanted."""
+"""Long work on material, in processes of low priority: clips become sequences, files are weighed and made smaller; with progress,
+cancelled when asked or when another draft is wanted."""
 
 from __future__ import annotations
 
@@ -6,7 +7,8 @@ import multiprocessing
 import os
 import secrets
 import threading
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, Literal
@@ -15,13 +17,15 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.cutting import USUAL_QUALITY, Clip, Cut, Shown, cut_clip, planned, shaped
+from sunglaze.core.material.files import material_pixels
 from sunglaze.core.material.footage import Footage
-from sunglaze.core.material.reels import write_sequence
-from sunglaze.core.material.weighing import Weighed, weigh
+from sunglaze.core.material.reels import Reel, write_sequence
+from sunglaze.core.material.sequence import Sequence as Moving
+from sunglaze.core.material.weighing import Form, Weighed, encoded, sampled, saved, weigh
 from sunglaze.store import files
 from sunglaze.store.database import engine_for
 from sunglaze.store.effects import NotThere
-from sunglaze.store.files import DRAFT
+from sunglaze.store.files import DRAFT, SAVED
 
 _NICE = 10
 DRAFT_SIDE, DRAFT_QUALITY = 480, 60
@@ -35,8 +39,9 @@ State = Literal["running", "done", "failed", "cancelled"]
 
 @dataclass
 class Job:
-    """A clip that becomes a sequence. `weight`: bytes so far; `asset`: its hash when it is done; `words`: why it failed,
-    or what is to be said of it; `weights`: of a draft, what the whole would weigh in each form."""
+    """Work on a file. `weight`: bytes so far; `asset`: its hash when it is done; `words`: why it failed,
+    or what is to be said of it; `weights`: of a draft, what the whole would weigh in each form;
+    `facts` go with what is kept."""
 
     id: str
     draft: bool
@@ -47,6 +52,7 @@ class Job:
     asset: str | None = None
     words: str = ""
     weights: tuple[Weighed, ...] = ()
+    facts: files.Facts = field(default_factory=dict)
 
 
 def drafted(cut: Cut, shape: tuple[int, int]) -> Cut:
@@ -64,25 +70,77 @@ def weighed(clip: Clip, cut: Cut) -> tuple[Weighed, ...]:
     return tuple(weigh(pictures, plan.frames, cut.quality or USUAL_QUALITY))
 
 
-def main(pipe: Connection, folder: Path, key: str, cut: Cut, draft: bool) -> None:
-    """The process: reads the clip from the database, and sends how far it is, then the sequence's file."""
+@dataclass(frozen=True)
+class CutTask:
+    """A part of a clip becomes a sequence; of a `draft`, small, what the whole would weigh is told as well."""
+
+    cut: Cut
+    draft: bool
+
+
+@dataclass(frozen=True)
+class WeighTask:
+    """What a picture or a sequence weighs in each form."""
+
+    quality: int
+
+
+@dataclass(frozen=True)
+class SaveTask:
+    """A picture or a sequence is made smaller."""
+
+    form: Form
+    quality: int
+
+
+Task = CutTask | WeighTask | SaveTask
+
+
+def main(pipe: Connection, folder: Path, key: str, task: Task) -> None:
+    """The process: reads what there is from the database, and sends how far it is, then what came of it."""
     os.nice(_NICE)
     try:
         with sessionmaker(engine_for(folder))() as session:
             row = files.asset(session, key)
-            clip: Clip = Footage(row.data) if "footage" in row.facts else Shown(files.read_sequence(session, key))
-        if draft:
-            shape = clip.picture(0).shape
-            reel = cut_clip(clip, drafted(cut, (shape[1], shape[0])), lambda *at: pipe.send(("at", *at)))
-            pipe.send(("draft", write_sequence(reel.sequence), files.sequence_facts(reel)))
-            pipe.send(("weights", weighed(clip, cut)))
-            return
-        reel = cut_clip(clip, cut, lambda done, of, weight: pipe.send(("at", done, of, weight)))
-        pipe.send(("done", write_sequence(reel.sequence), files.sequence_facts(reel)))
+            data, moving = row.data, files.read_sequence(session, key) if "sequence" in row.facts else None
+        _DO[type(task)](pipe, data, moving, task)
     except GlazeError as error:
         pipe.send(("failed", str(error)))
     except (BrokenPipeError, KeyboardInterrupt):
         return
+
+
+def _cut(pipe: Connection, data: bytes, moving: Moving | None, task: CutTask) -> None:
+    clip: Clip = Shown(moving) if moving is not None else Footage(data)
+    cut = task.cut
+    if task.draft:
+        shape = clip.picture(0).shape
+        cut = drafted(cut, (shape[1], shape[0]))
+    reel = cut_clip(clip, cut, lambda *at: pipe.send(("at", *at)))
+    pipe.send(("kept", "sequence", write_sequence(reel.sequence), files.sequence_facts(reel)))
+    # A draft is seen before it is weighed.
+    pipe.send(("done", weighed(clip, task.cut) if task.draft else ()))
+
+
+def _weigh(pipe: Connection, data: bytes, moving: Moving | None, task: WeighTask) -> None:
+    pictures = sampled(moving, SAMPLES) if moving is not None else [material_pixels(data)]
+    found = weigh(pictures, moving.frames if moving is not None else 1, task.quality)
+    # A still has no pictures to leave out.
+    pipe.send(("done", tuple(one for one in found if moving is not None or one.form != "fewer")))
+
+
+def _save(pipe: Connection, data: bytes, moving: Moving | None, task: SaveTask) -> None:
+    if moving is None:
+        smaller = encoded(material_pixels(data), task.form, task.quality)
+        pipe.send(("kept", "picture", smaller, files.picture_facts(smaller)))
+    else:
+        made = saved(moving, task.form, task.quality, lambda *at: pipe.send(("at", *at)))
+        size = made.frame(0).shape
+        pipe.send(("kept", "sequence", write_sequence(made), files.sequence_facts(Reel(made, (size[1], size[0])))))
+    pipe.send(("done", ()))
+
+
+_DO: dict[type, Callable[[Connection, bytes, Moving | None, Any], None]] = {CutTask: _cut, WeighTask: _weigh, SaveTask: _save}
 
 
 class Cutter:
@@ -94,23 +152,24 @@ class Cutter:
         self._jobs: dict[str, Job] = {}
         self._processes: dict[str, Any] = {}
 
-    def start(self, key: str, cut: Cut, name: str, draft: bool) -> Job:
+    def start(self, key: str, task: Task, name: str) -> Job:
         """Begin; a draft ends the one before. Raises BadFile where too many are at work."""
+        draft = isinstance(task, CutTask) and task.draft
         with self._lock:
             if draft:
                 for one in self._jobs.values():
                     if one.draft and one.state == "running":
                         self._cancel(one)
             if sum(one.state == "running" for one in self._jobs.values()) >= MOST_JOBS:
-                raise BadFile(f"{MOST_JOBS} clips are being cut already; wait for one of them, or cancel it")
+                raise BadFile(f"{MOST_JOBS} files are being worked on already; wait for one of them, or cancel it")
             for old in list(self._jobs)[:-MOST_REMEMBERED]:
                 if self._jobs[old].state != "running":
                     del self._jobs[old]
-            job = Job(secrets.token_hex(6), draft)
+            job = Job(secrets.token_hex(6), draft, facts=self._extra(key, task))
             self._jobs[job.id] = job
         context = multiprocessing.get_context("spawn")
         ours, theirs = context.Pipe(duplex=False)
-        process = context.Process(target=main, args=(theirs, self._folder, key, cut, draft), name="cut", daemon=True)
+        process = context.Process(target=main, args=(theirs, self._folder, key, task), name="cut", daemon=True)
         self._processes[job.id] = process
         process.start()
         theirs.close()
@@ -123,9 +182,9 @@ class Cutter:
                 said, *rest = pipe.recv()
                 if said == "at":
                     job.done, job.of, job.weight = rest
-                elif said in ("done", "draft"):
-                    self._keep(job, rest[0], rest[1], name)
-                elif said == "weights":
+                elif said == "kept":
+                    self._keep(job, name, *rest)
+                elif said == "done":
                     job.weights, job.state = rest[0], "done"
                 else:
                     job.words, job.state = rest[0], "failed"
@@ -137,21 +196,22 @@ class Cutter:
             process.join(3)
             self._processes.pop(job.id, None)
 
-    def _keep(self, job: Job, data: bytes, facts: files.Facts, name: str) -> None:
+    @staticmethod
+    def _extra(key: str, task: Task) -> files.Facts:
+        if isinstance(task, SaveTask):
+            return {SAVED: {"of": key, "form": task.form}}
+        return {DRAFT: True} if isinstance(task, CutTask) and task.draft else {}
+
+    def _keep(self, job: Job, name: str, kind: str, data: bytes, facts: files.Facts) -> None:
         try:
             with self._writing.begin() as session:
-                row = files.add(session, "sequence", name, data, facts)
-                if job.draft:
-                    row.facts = {**row.facts, DRAFT: True}
+                row = files.add(session, kind, name, data, facts)
+                row.facts = {**row.facts, **job.facts}
                 key = row.hash
         except Exception as error:
             job.words, job.state = f"it could not be kept: {error}", "failed"
             raise
-        job.weight, job.words = len(data), " ".join(facts["notes"])
-        # The asset first: whoever sees that it is done asks for it. A draft is seen before it is weighed.
-        job.asset = key
-        if not job.draft:
-            job.state = "done"
+        job.weight, job.words, job.asset = len(data), " ".join(facts.get("notes", ())), key
 
     def look(self, job: str) -> Job:
         """Raises NotThere."""

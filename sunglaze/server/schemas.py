@@ -165,6 +165,13 @@ class FootageFacts(BaseModel):
     seconds: float
 
 
+class Saved(BaseModel):
+    """What a file was made smaller of, and in which form."""
+
+    of: str
+    form: str
+
+
 class Asset(BaseModel):
     hash: str
     name: str
@@ -174,6 +181,7 @@ class Asset(BaseModel):
     footage: FootageFacts | None = None
     sequence: SequenceFacts | None = None
     recipe: RecipeFacts | None = None
+    saved: Saved | None = None
 
     @classmethod
     def of(cls, row: AssetRow) -> Asset:
@@ -188,6 +196,7 @@ class Asset(BaseModel):
             footage=FootageFacts(**facts["footage"]) if "footage" in facts else None,
             sequence=SequenceFacts(**facts["sequence"]) if "sequence" in facts else None,
             recipe=RecipeFacts(**recipe) if recipe else None,
+            saved=Saved(**facts["saved"]) if "saved" in facts else None,
         )
 
 

@@ -21,15 +21,17 @@ from sunglaze.core.errors import BadFile
 from sunglaze.core.material.cutting import Cut
 from sunglaze.core.material.files import encode_jpeg, encode_webp
 from sunglaze.core.material.reels import ending
-from sunglaze.server.cutting import Cutter, Job
+from sunglaze.core.material.weighing import Choice, fit
+from sunglaze.server.cutting import CutTask, Cutter, Job, SaveTask, WeighTask
 from sunglaze.server.files import given
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.reading import Reader
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
 from sunglaze.server.schemas import Asset, EffectState, NewName
-from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FormWeight, Replace, ShelfPiece
+from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FitRequest, Fitted, FormWeight, Replace, SaveForm, ShelfPiece
 from sunglaze.store import files, shelf
 from sunglaze.store.shelf import Found, Piece
+from sunglaze.store.tables import AssetRow
 
 routes = APIRouter(prefix="/api", tags=["shelf"])
 MOST_NUMBERED = 1000
@@ -200,7 +202,45 @@ def cut(request: Request, session: Database, key: str, how: CutRequest) -> CutJo
     wanted = Cut(**how.model_dump(exclude={"draft", "name"}))
     cutter: Cutter = request.app.state.cutter
     name = how.name or f"{row.name.rpartition('.')[0] or row.name}.zip"
-    return _job(cutter.start(key, wanted, shelf.clean_name(name), how.draft))
+    return _job(cutter.start(key, CutTask(wanted, how.draft), shelf.clean_name(name)))
+
+
+@routes.post("/assets/{key}/weigh", status_code=201)
+def weigh_asset(request: Request, session: Database, key: str, quality: Annotated[int, Query(ge=1, le=100)] = 78) -> CutJob:
+    """What a picture or a sequence weighs in each form, and what that costs to the eye."""
+    with session:
+        _check_weighs(files.asset(session, key))
+    cutter: Cutter = request.app.state.cutter
+    return _job(cutter.start(key, WeighTask(quality), ""))
+
+
+@routes.post("/assets/{key}/save", status_code=201)
+def save_asset(request: Request, session: Database, key: str, how: SaveForm) -> CutJob:
+    """Make a picture or a sequence smaller, as a file of its own that remembers what it was made of."""
+    with session:
+        row = files.asset(session, key)
+        _check_weighs(row)
+    stem = row.name.rpartition(".")[0] or row.name
+    name = f"{stem} ({how.form}{f' {how.quality}' if how.form not in ('png', 'lossless') else ''})"
+    name += ".zip" if "sequence" in row.facts else ".png" if how.form == "png" else ".webp"
+    cutter: Cutter = request.app.state.cutter
+    return _job(cutter.start(key, SaveTask(how.form, how.quality), shelf.clean_name(name)))
+
+
+def _check_weighs(row: AssetRow) -> None:
+    if shelf.kind_of(row) == "lookup" or not {"sequence", "picture"} & set(row.facts):
+        raise BadFile(f"{row.name} is never made smaller: only pictures and sequences are")
+
+
+@routes.post("/fit")
+def fit_pieces(asked: FitRequest) -> Fitted:
+    """The least visible set of savings that fits."""
+    options = [[Choice(one.bytes, 1.0), *(Choice(form.bytes, form.alike) for form in one.forms)] for one in asked.pieces]
+    found = fit(options, asked.room)
+    if found is None:
+        return Fitted(fits=False, forms={})
+    pairs = zip(asked.pieces, found, strict=True)
+    return Fitted(fits=True, forms={one.asset: one.forms[n - 1].form if n else None for one, n in pairs})
 
 
 @routes.get("/cuts/{job}")

@@ -84,3 +84,32 @@ class CutJob(BaseModel):
     asset: str | None
     words: str
     weights: list[FormWeight] = Field(default_factory=list)
+
+
+class SaveForm(BaseModel):
+    """Make a file smaller: in a form, at a quality of WebP."""
+
+    form: Form
+    quality: Annotated[int, Field(ge=1, le=100)] = 78
+
+
+class FitPiece(BaseModel):
+    """A piece, what it weighs as it stands, and the forms that it may take."""
+
+    asset: Annotated[str, Field(max_length=64)]
+    bytes: Annotated[int, Field(ge=0, le=2**40)]
+    forms: Annotated[list[FormWeight], Field(max_length=8)]
+
+
+class FitRequest(BaseModel):
+    """Pieces, and how many bytes there are for all of them together."""
+
+    pieces: Annotated[list[FitPiece], Field(max_length=64)]
+    room: Annotated[int, Field(ge=0, le=2**40)]
+
+
+class Fitted(BaseModel):
+    """Which form each piece takes, none as it stands; `fits` False: nothing does."""
+
+    fits: bool
+    forms: dict[str, Form | None]

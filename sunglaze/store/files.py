@@ -28,7 +28,8 @@ from sunglaze.store.tables import AssetRow, PackageRow
 
 _LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 _CODE_LENGTH = 5
-DRAFT = "draft"
+DRAFT, SAVED = "draft", "saved"
+"""Facts of files that are not on the shelf, and of those that were made smaller of another."""
 MOST_CUT = 24
 """Cells of a sheet that are named as cut off."""
 
@@ -118,8 +119,10 @@ def asset(session: Session, key: str) -> AssetRow:
 def material_of(session: Session, effect: Effect) -> Material:
     """The lookups, pictures and sequences of an effect's layers, read. Raises NotThere or BadFile."""
     luts = {ref: read_lut(session, ref) for ref in effect.lookups()}
-    pictures = {key: read_pixels(session, key) for key in effect.pictures()}
-    return Material(luts, pictures, {key: read_sequence(session, key) for key in effect.sequences()})
+    rows = {key: asset(session, key) for key in effect.pictures()}
+    pictures = {key: material_pixels(row.data) for key, row in rows.items()}
+    packed = {key: row.data for key, row in rows.items() if SAVED in row.facts}
+    return Material(luts, pictures, {key: read_sequence(session, key) for key in effect.sequences()}, packed)
 
 
 def read_lut(session: Session, ref: LookupRef) -> Lut:

@@ -258,3 +258,34 @@ def test_the_reading_process_comes_back() -> None:
             reader.run("picture", "a.png", b"nothing")
     finally:
         reader.shut()
+
+
+def test_a_piece_is_weighed_and_made_smaller(http: httpx.Client) -> None:
+    rng = np.random.default_rng(3)
+    frames = [rng.integers(0, 255, (64, 48, 3)).astype(np.uint8) for _ in range(6)]
+    key = put(http, "n.zip", packed({f"{n}.png": encode_png(one) for n, one in enumerate(frames)})).json()["piece"]["asset"][
+        "hash"
+    ]
+    weighed = waited(http, http.post(f"/api/assets/{key}/weigh").json())
+    forms = {one["form"]: one for one in weighed["weights"]}
+    assert set(forms) == {"png", "lossless", "webp", "half", "fewer"}
+    assert forms["half"]["bytes"] < forms["png"]["bytes"]
+    job = waited(http, http.post(f"/api/assets/{key}/save", json={"form": "half", "quality": 50}).json())
+    asset = http.get(f"/api/assets/{job['asset']}").json()
+    assert asset["saved"] == {"of": key, "form": "half"}
+    assert (asset["sequence"]["width"], asset["sequence"]["frames"]) == (24, 6)
+    assert asset["name"] == "n (half 50).zip"
+    picture = put(http, "p.png", encode_png(frames[0])).json()["piece"]["asset"]["hash"]
+    assert len(waited(http, http.post(f"/api/assets/{picture}/weigh").json())["weights"]) == 4
+    smaller = waited(http, http.post(f"/api/assets/{picture}/save", json={"form": "webp"}).json())
+    layer = {"id": "p", "name": "P", "kind": "picture", "values": {"picture": smaller["asset"]}}
+    package = http.get(f"/api/effects/{made(http, [layer])['id']}/package").content
+    with zipfile.ZipFile(io.BytesIO(package)) as archive:
+        assert any(name.endswith(".webp") for name in archive.namelist())
+    lookup = put(http, "g.cube", write_cube(random_cube(3, 9))).json()["piece"]["asset"]["hash"]
+    refused = http.post(f"/api/assets/{lookup}/weigh")
+    assert refused.status_code == 422
+    assert "never made smaller" in refused.json()["message"]
+    asked = {"pieces": [{"asset": key, "bytes": 5_000_000, "forms": weighed["weights"]}], "room": 100_000}
+    assert http.post("/api/fit", json=asked).json() == {"fits": True, "forms": {key: "lossless"}}
+    assert http.post("/api/fit", json={**asked, "room": 10}).json()["fits"] is False

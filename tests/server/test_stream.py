@@ -19,7 +19,13 @@ def rendering_process(served: Served) -> int:
     """The process id of the server's one rendering child."""
     tasks = Path(f"/proc/{served.process.pid}/task").glob("*/children")
     children = [pid for task in tasks for pid in task.read_text().split()]
-    found = [pid for pid in children if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()]
+    # The one that reads files is kind to others (proc(5): nice is the nineteenth field of stat); this one is not.
+    found = [
+        pid
+        for pid in children
+        if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()
+        and Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[16] == "0"
+    ]
     assert len(found) == 1
     return int(found[0])
 

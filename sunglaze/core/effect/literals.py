@@ -85,11 +85,13 @@ class Known:
 
 @dataclass(frozen=True)
 class Material:
-    """What effects refer to: lookups, pictures (height, width, 4) of bytes by asset, and sequences by asset."""
+    """What effects refer to: lookups, pictures (height, width, 4) of bytes by asset, and sequences by asset. `packed`: pictures
+    as the files that phones are given; those without one travel as PNG."""
 
     luts: Mapping[LookupRef, Lut] = field(default_factory=dict)
     pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     sequences: Mapping[str, Sequence] = field(default_factory=dict)
+    packed: Mapping[str, bytes] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for key, pixels in self.pictures.items():

@@ -9,7 +9,7 @@ from typing import Any
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, UnidentifiedImageError
+from PIL import Image, ImageCms, UnidentifiedImageError
 
 from sunglaze.core.errors import BadFile
 
@@ -156,8 +156,27 @@ def eight_bits(pixels: NDArray[Any]) -> NDArray[np.uint8]:
 
 
 def material_pixels(data: bytes) -> NDArray[np.uint8]:
-    """A picture file as layers read it: (height, width, 4), whatever channels the file has. Raises BadFile."""
-    return with_alpha(eight_bits(read_picture(data).pixels))
+    """A picture file as layers read it: (height, width, 4), sRGB, whatever channels and profile the file has. Raises BadFile."""
+    return in_srgb(with_alpha(eight_bits(read_picture(data).pixels)), data)
+
+
+def in_srgb(pixels: NDArray[np.uint8], data: bytes) -> NDArray[np.uint8]:
+    """Pixels (height, width, 4) of a file, from the colour space that its embedded profile names to sRGB (relative colorimetric);
+    as they are where it has none that can be used. Lookup pictures are never converted: their numbers are what counts."""
+    try:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as head:
+            profile = head.info.get("icc_profile")
+        if not profile:
+            return pixels
+        given = ImageCms.getOpenProfile(io.BytesIO(profile))
+        if (given.profile.xcolor_space or "").strip() != "RGB":
+            return pixels
+        intent = ImageCms.Intent.RELATIVE_COLORIMETRIC
+        colours = Image.fromarray(np.ascontiguousarray(pixels[..., :3]))
+        made = ImageCms.profileToProfile(colours, given, ImageCms.createProfile("sRGB"), intent, outputMode="RGB")
+    except (OSError, ValueError, ImageCms.PyCMSError):
+        return pixels
+    return np.dstack([np.asarray(made, np.uint8), pixels[..., 3]])
 
 
 def with_alpha(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable
+from collections.abc import Sequence as Row
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,12 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.material.files import encode_png, encode_webp, material_pixels, with_alpha
+from sunglaze.core.material.reels import made
+from sunglaze.core.material.sequence import Sequence
 
 Bytes = NDArray[np.uint8]
 Form = Literal["png", "lossless", "webp", "half", "fewer"]
 FORMS: tuple[Form, ...] = ("png", "lossless", "webp", "half", "fewer")
 FEWER = 2 / 3
 """Of the rate, what is left where there are fewer pictures."""
+KILO = 1024
 _GREY = 128.0
 _WINDOW = 7
 
@@ -30,7 +34,7 @@ class Weighed:
     alike: float
 
 
-def weigh(pictures: Sequence[Bytes], frames: int, quality: int) -> list[Weighed]:
+def weigh(pictures: Row[Bytes], frames: int, quality: int) -> list[Weighed]:
     """All forms of a sequence of so many frames, from some of its pictures (height, width, 3 or 4). `quality`: of WebP. Raises
     ValueError where there is no picture."""
     if not pictures:
@@ -79,3 +83,51 @@ def over_grey(picture: Bytes) -> NDArray[np.float32]:
     full = with_alpha(picture).astype(np.float32)
     share = full[..., 3:] / 255
     return np.asarray(full[..., :3] * share + _GREY * (1 - share), np.float32)
+
+
+def saved(sequence: Sequence, form: Form, quality: int, progress: Callable[[int, int, int], None]) -> Sequence:
+    """A sequence in a form; its times stay, but where there are fewer pictures. `progress` is told how many are done, of how
+    many, and their bytes. Raises BadFile."""
+    numbers = list(range(sequence.frames))
+    rate, holds = sequence.rate, sequence.holds
+    if form == "fewer":
+        count = max(1, round(sequence.frames * FEWER))
+        numbers = [min(round(n * sequence.frames / count), sequence.frames - 1) for n in range(count)]
+        rate, holds = count / sequence.seconds, ()
+    files: list[bytes] = []
+    for number in numbers:
+        files.append(encoded(sequence.each.frame(number), form, quality))
+        progress(len(files), len(numbers), sum(map(len, files)))
+    return made(files, rate, holds)
+
+
+def sampled(sequence: Sequence, count: int) -> list[Bytes]:
+    """Some pictures of a sequence, evenly spread, (height, width, 4). Raises BadFile."""
+    last = sequence.frames - 1
+    return [sequence.each.frame(n) for n in sorted({round(k * last / max(1, count - 1)) for k in range(count)})]
+
+
+@dataclass(frozen=True)
+class Choice:
+    """What a piece may weigh, in bytes, and how alike it then is."""
+
+    bytes: int
+    alike: float
+
+
+def fit(pieces: Row[Row[Choice]], room: int) -> tuple[int, ...] | None:
+    """Which choice of each piece makes all fit into `room` bytes at the least loss to the eye (the sum of what is missing
+    to being alike): by number, none where nothing fits. Exact to KILO bytes a piece, which are counted full."""
+    best: dict[int, tuple[float, tuple[int, ...]]] = {0: (0.0, ())}
+    most = room // KILO
+    for choices in pieces:
+        after: dict[int, tuple[float, tuple[int, ...]]] = {}
+        for weight, (loss, taken) in best.items():
+            for number, choice in enumerate(choices):
+                heavier = weight - (-choice.bytes // KILO)
+                found = loss + 1 - choice.alike, (*taken, number)
+                if heavier <= most and (heavier not in after or found < after[heavier]):
+                    after[heavier] = found
+        best = after
+    # Of two that look the same the lighter one.
+    return min(((loss, weight, taken) for weight, (loss, taken) in best.items()), default=(0.0, 0, None))[2]

@@ -169,8 +169,10 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
                     files[tables[one.name]] = compiled.inputs.tables[one.name][..., :3].astype("<f4").tobytes()
     pictures = {}
     for key in sorted(effect.pictures()):
-        pictures[key] = f"pictures/{key[:16]}.png"
-        files[f"pictures/{key[:16]}.png"] = encode_png(compact(material.pictures[key]), 9)
+        # What an artist made smaller travels as that; all else as what every phone reads without loss.
+        data = material.packed.get(key) or encode_png(compact(material.pictures[key]), 9)
+        pictures[key] = f"pictures/{key[:16]}.{ending(data)}"
+        files[pictures[key]] = data
     for layer in effect.layers:
         for one in layer.everything_set():
             if isinstance(one.typed, Wearers) and one.typed.asset in pictures:

@@ -502,6 +502,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{key}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Asset
+         * @description What a picture or a sequence weighs in each form, and what that costs to the eye.
+         */
+        post: operations["weigh_asset_api_assets__key__weigh_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assets/{key}/save": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Asset
+         * @description Make a picture or a sequence smaller, as a file of its own that remembers what it was made of.
+         */
+        post: operations["save_asset_api_assets__key__save_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Pieces
+         * @description The least visible set of savings that fits.
+         */
+        post: operations["fit_pieces_api_fit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cuts/{job}": {
         parameters: {
             query?: never;
@@ -1317,6 +1377,7 @@ export interface components {
             footage?: components["schemas"]["FootageFacts"] | null;
             sequence?: components["schemas"]["SequenceFacts"] | null;
             recipe?: components["schemas"]["RecipeFacts"] | null;
+            saved?: components["schemas"]["Saved"] | null;
         };
         /** Body_add_footage_api_footage_post */
         Body_add_footage_api_footage_post: {
@@ -1684,6 +1745,40 @@ export interface components {
              * @default true
              */
             stops: boolean;
+        };
+        /**
+         * FitPiece
+         * @description A piece, what it weighs as it stands, and the forms that it may take.
+         */
+        FitPiece: {
+            /** Asset */
+            asset: string;
+            /** Bytes */
+            bytes: number;
+            /** Forms */
+            forms: components["schemas"]["FormWeight"][];
+        };
+        /**
+         * FitRequest
+         * @description Pieces, and how many bytes there are for all of them together.
+         */
+        FitRequest: {
+            /** Pieces */
+            pieces: components["schemas"]["FitPiece"][];
+            /** Room */
+            room: number;
+        };
+        /**
+         * Fitted
+         * @description Which form each piece takes, none as it stands; `fits` False: nothing does.
+         */
+        Fitted: {
+            /** Fits */
+            fits: boolean;
+            /** Forms */
+            forms: {
+                [key: string]: ("png" | "lossless" | "webp" | "half" | "fewer") | null;
+            };
         };
         /**
          * FootageFacts
@@ -2418,6 +2513,32 @@ export interface components {
             stale: boolean;
             /** Kept As */
             kept_as: number;
+        };
+        /**
+         * SaveForm
+         * @description Make a file smaller: in a form, at a quality of WebP.
+         */
+        SaveForm: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "png" | "lossless" | "webp" | "half" | "fewer";
+            /**
+             * Quality
+             * @default 78
+             */
+            quality: number;
+        };
+        /**
+         * Saved
+         * @description What a file was made smaller of, and in which form.
+         */
+        Saved: {
+            /** Of */
+            of: string;
+            /** Form */
+            form: string;
         };
         /**
          * SequenceFacts
@@ -5392,6 +5513,296 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CutJob"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    weigh_asset_api_assets__key__weigh_post: {
+        parameters: {
+            query?: {
+                quality?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutJob"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    save_asset_api_assets__key__save_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveForm"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutJob"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    fit_pieces_api_fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fitted"];
                 };
             };
             /** @description What came cannot be read. */

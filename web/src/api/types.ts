@@ -65,3 +65,6 @@ export type ShelfKind = ShelfPiece['kind']
 export type Came = Schemas['Came']
 export type CutRequest = Partial<Schemas['CutRequest']>
 export type CutJob = Schemas['CutJob']
+export type FormWeight = Schemas['FormWeight']
+export type Fitted = Schemas['Fitted']
+export type FitRequest = Schemas['FitRequest']

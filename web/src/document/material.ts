@@ -1,5 +1,5 @@
 /** What a control of a picture may be set to: a still by its hash, a sequence and how it is played, the wearer's own photo. */
-import type { Asset, Plain, ShelfPiece } from '../api/types'
+import type { Asset, Effect, Plain, ShelfPiece } from '../api/types'
 
 export const ORDERS = ['loop', 'backward', 'back and forth', 'once', 'shuffled'] as const
 
@@ -52,4 +52,18 @@ export const isPicture = (piece: ShelfPiece): boolean => piece.kind === 'picture
 export const stemOf = (name: string): string | null => {
   const found = /^(.*?)(\d+)(\D*)\.(png|jpe?g|webp|tiff?|bmp|avif)$/i.exec(name)
   return found ? `${found[1]}#${found[3]}` : null
+}
+
+/** Lets layers use other files, in place: wherever one hash is set, another is. */
+export function withFiles(effect: Effect, by: Map<string, string>): void {
+  const renewed = (plain: Plain): Plain => {
+    if (typeof plain === 'string') return by.get(plain) ?? plain
+    const one = held(plain)
+    const other = typeof one?.asset === 'string' ? by.get(one.asset) : undefined
+    return other ? ({ ...one, asset: other } as Plain) : plain
+  }
+  for (const layer of effect.layers) {
+    for (const values of [layer.values, layer.mask?.values ?? {}, ...(layer.recipe?.nodes ?? []).map((node) => node.set)])
+      for (const [name, value] of Object.entries(values)) values[name] = renewed(value)
+  }
 }

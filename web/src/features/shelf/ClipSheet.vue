@@ -10,6 +10,7 @@ import { t } from '../../words'
 import ClipCrop from './ClipCrop.vue'
 import ClipSpan from './ClipSpan.vue'
 import RulerControl from '../controls/RulerControl.vue'
+import { followed } from './useWork'
 import { asked, FEWER, framesOf, middle, SCREEN, WHOLE, type Settings, type Turn } from './cutting'
 
 /** `as`: what it is used as, in words. */
@@ -102,14 +103,9 @@ function save(form: string): void {
 async function keep(use: boolean): Promise<void> {
   mine++
   try {
-    let job = await api.cut(props.clip.hash, asked(now.value, props.clip.name.replace(/\.[^.]*$/, '.zip'), false))
-    while (job.state === 'running') {
-      work.value = job
-      await new Promise((resolve) => setTimeout(resolve, POLL_MS))
-      job = await api.cutting(job.id)
-    }
+    const began = await api.cut(props.clip.hash, asked(now.value, props.clip.name.replace(/\.[^.]*$/, '.zip'), false))
+    const job = await followed(began, (now) => (work.value = now))
     work.value = null
-    if (job.state === 'failed') throw new Error(job.words)
     if (job.state === 'cancelled' || !job.asset) return void renew()
     const asset = await api.asset(job.asset)
     if (job.words) say(job.words)

@@ -6,6 +6,7 @@ import { t } from '../../words'
 import { dropped, useShelf } from './useShelf'
 
 const props = defineProps<{ effect: string; weight: number }>()
+const emit = defineEmits<{ weigh: [] }>()
 const open = defineModel<boolean>({ required: true })
 
 /** What camera apps take. */
@@ -29,7 +30,7 @@ async function drop(event: DragEvent): Promise<void> {
     class="strip" :class="{ over }" :aria-label="t('shelf.shelf')" @dragover.prevent.stop="over = true" @dragleave="over = false"
     @drop.prevent.stop="drop">
     <button class="name" :aria-expanded="open" title="4" @click="open = !open">{{ t('shelf.shelf') }}</button>
-    <span class="figure">{{ t('shelf.piecesOf', { used, weight: inWords(weight) }) }}</span>
+    <button class="figure word" :title="t('shelf.whatWeighs')" @click="emit('weigh')">{{ t('shelf.piecesOf', { used, weight: inWords(weight) }) }}</button>
     <span class="bar" role="meter" :aria-label="t('shelf.weightOfTheEffect')" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(share * 100)">
       <span :style="{ width: `${share * 100}%` }" :class="{ full: weight > MOST }" />
     </span>

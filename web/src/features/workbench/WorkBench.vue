@@ -29,7 +29,7 @@ import { useClip } from '../shelf/useClip'
 import { useMaterial } from '../shelf/useMaterial'
 import { dropped as droppedFiles, pieceDragged } from '../shelf/useShelf'
 import { nameOfFile, newLayer } from '../../document/layers'
-import { chosen } from '../../document/material'
+import { chosen, withFiles } from '../../document/material'
 import { useMessages } from '../messages/useMessages'
 import { useRealCamera } from '../cast/useRealCamera'
 import { useRecipe } from '../recipe/useRecipe'
@@ -41,6 +41,7 @@ import { t } from '../../words'
 
 const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
 const ShelfPage = defineAsyncComponent(() => import('../shelf/ShelfPage.vue'))
+const WeightSheet = defineAsyncComponent(() => import('../shelf/WeightSheet.vue'))
 const ClipSheet = defineAsyncComponent(() => import('../shelf/ClipSheet.vue'))
 
 const props = defineProps<{ id: string }>()
@@ -91,6 +92,7 @@ const keysOpen = ref(false)
 const takesOpen = ref(false)
 const gradeOpen = ref(false)
 const shelfOpen = ref(false)
+const weightOpen = ref(false)
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
@@ -222,6 +224,7 @@ watch(clip.now, (now, before) => {
   if (!now && before) lookAtDraft(null)
 })
 onBeforeUnmount(clip.close)
+const replaceFiles = (gesture: string, by: Map<string, string>) => doc.change(gesture, (draft) => withFiles(draft, by))
 watch(() => open.value?.id, () => (shelfOpen.value = false)) // prettier-ignore
 
 async function publish(): Promise<void> {
@@ -380,7 +383,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         </section>
         </template>
       </div>
-      <ShelfStrip v-model="shelfOpen" :effect="id" :weight="state?.weight ?? 0" />
+      <ShelfStrip v-model="shelfOpen" :effect="id" :weight="state?.weight ?? 0" @weigh="weightOpen = !weightOpen" />
+      <WeightSheet v-model="weightOpen" :effect="id" :weight="state?.weight ?? 0" @replace="replaceFiles" />
       <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
       <KeySheet v-model="keysOpen" />
       <PublishSheet v-model="publishedOpen" :made="published" />
