@@ -312,3 +312,28 @@ def test_prints_of_the_showcase_play_when_pointed_at(page: Page, served: Served)
     until(page, lambda: np.abs(pixels(page, canvas) - first).mean() > 0.5)
     page.mouse.move(5, 5)
     expect(page.locator(canvas)).not_to_be_visible()
+
+
+def test_a_saving_is_taken_and_taken_back(page: Page, served: Served) -> None:
+    """One press makes a picture lighter, seen at once; one takes it back; what does not fit is made to."""
+    rng = np.random.default_rng(11)
+    noise = rng.integers(0, 255, (640, 360, 3)).astype(np.uint8)
+    asset = put(served, "grit.png", encode_png(noise))
+    effect = new_effect(page, served.address, [{"id": "p", "name": "P", "kind": "picture", "values": {"picture": asset["hash"]}}])
+    before = pixels(page)
+    page.get_by_role("button", name="in use").click()
+    piece = page.locator(f'[data-weighs="{asset["hash"]}"]')
+    piece.get_by_role("button", name="What would it weigh?").click()
+    expect(piece.locator(".form")).to_have_count(4)
+    piece.locator(".form").filter(has_text="half the size").click()
+    until(page, lambda: layer_of(page, effect)["values"]["picture"] != asset["hash"])
+    settle(page)
+    until(page, lambda: np.abs(pixels(page) - before).mean() > 4)
+    facts = page.request.get(f"/api/assets/{layer_of(page, effect)['values']['picture']}").json()
+    assert facts["saved"]["of"] == asset["hash"]
+    assert facts["bytes"] < asset["bytes"] / 4
+    page.get_by_role("button", name="Take the saving back").click()
+    settle(page)
+    until(page, lambda: np.abs(pixels(page) - before).max() == 0)
+    page.get_by_role("button", name="Make it fit").click()
+    expect(page.get_by_text("It fits as it is.")).to_be_visible()

@@ -188,8 +188,9 @@ function chosen(event: Event): void {
 }
 .beside {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 10px;
+  gap: 8px;
   padding-top: 14px;
   border-top: 1px solid var(--line);
 }

@@ -123,7 +123,7 @@ const wear = () => emit('choose', wearers.value ? hash.value : { wearer: true, a
   width: 36px;
   height: 36px;
   object-fit: cover;
-  background: var(--line);
+  background: #7d7a73;
 }
 .file {
   overflow: hidden;
@@ -157,7 +157,7 @@ const wear = () => emit('choose', wearers.value ? hash.value : { wearer: true, a
   width: 32px;
   height: 32px;
   object-fit: cover;
-  background: var(--line);
+  background: #7d7a73;
 }
 .piece span:nth-child(2) {
   overflow: hidden;

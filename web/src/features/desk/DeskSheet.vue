@@ -261,7 +261,7 @@ function tabKey(event: KeyboardEvent): void {
 .head {
   display: flex;
   align-items: baseline;
-  gap: 20px;
+  gap: 8px 14px;
   padding: 14px 18px 12px;
   flex-wrap: wrap;
 }
@@ -338,6 +338,7 @@ function tabKey(event: KeyboardEvent): void {
 .settings {
   display: flex;
   flex-wrap: wrap;
+  align-items: flex-start;
   gap: 12px 14px;
 }
 .setting {

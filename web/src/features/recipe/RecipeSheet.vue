@@ -334,19 +334,19 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
         </VueFlow>
         <NodeFinder v-if="finder" :items="finder.items" :heading="finder.heading" :x="finder.x" :y="finder.y" @choose="found" @close="closeFinder" />
         <p v-if="previews.trouble.value" class="trouble" role="alert">{{ previews.trouble.value }}</p>
-        <ul class="legend" :aria-label="t('recipe.patternsOfWires')">
-          <li>{{ t('recipe.number') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="1.4" /></svg></li>
-          <li>{{ t('recipe.colour') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="4.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="2" /></svg></li>
-          <li>{{ t('recipe.mask') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="5.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="3" /><path d="M0 5H34" stroke="#23211d" stroke-width="3" stroke-dasharray="3 3" /></svg></li>
-          <li>{{ t('recipe.picture') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="7.5" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="4.8" /><path d="M0 5H34" stroke="#23211d" stroke-width="4.8" stroke-dasharray="1.2 5" /></svg></li>
-          <li>{{ t('recipe.doesNotFit') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#7e1f1f" stroke-width="2" stroke-dasharray="6 5" /></svg></li>
-        </ul>
       </div>
       <NodeSettings
         v-if="recipe && (node || listed)" :recipe="recipe" :node="node" :ports="ports" :stages="stages" :in-group="path.length > 0"
         @turn="work.turn" @commit="work.commit" @unwire="work.disconnect" @expose="work.expose" @rename="work.rename" @comment="work.comment"
         @open="node && work.enter(node.id)" @unpack="node && work.unpack(node.id)" @keep="keepGroup" @control="work.control" />
     </div>
+    <ul class="legend" :aria-label="t('recipe.patternsOfWires')">
+      <li>{{ t('recipe.number') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="1.4" /></svg></li>
+      <li>{{ t('recipe.colour') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="4.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="2" /></svg></li>
+      <li>{{ t('recipe.mask') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="5.6" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="3" /><path d="M0 5H34" stroke="#23211d" stroke-width="3" stroke-dasharray="3 3" /></svg></li>
+      <li>{{ t('recipe.picture') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#23211d" stroke-width="7.5" /><path d="M0 5H34" stroke="#faf8f3" stroke-width="4.8" /><path d="M0 5H34" stroke="#23211d" stroke-width="4.8" stroke-dasharray="1.2 5" /></svg></li>
+      <li>{{ t('recipe.doesNotFit') }} <svg width="34" height="10"><path d="M0 5H34" stroke="#7e1f1f" stroke-width="2" stroke-dasharray="6 5" /></svg></li>
+    </ul>
   </div>
 </template>
 
@@ -387,19 +387,14 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
   font-weight: 650;
 }
 .legend {
-  position: absolute;
-  left: 12px;
-  bottom: 10px;
   display: flex;
   gap: 16px;
   margin: 0;
-  padding: 3px 10px;
+  padding: 3px 18px;
   list-style: none;
   font-size: 12px;
   color: var(--second);
-  background: var(--paper);
-  border: 1px solid var(--line);
-  pointer-events: none;
+  border-top: 1px solid var(--line);
 }
 .legend li {
   display: flex;

@@ -101,7 +101,7 @@ async function makeItFit(): Promise<void> {
 <template>
   <section v-if="open" class="sheet hanging weight" :aria-label="t('weight.weightOfTheEffect')" tabindex="-1" @keydown.esc.stop="open = false">
     <header>
-      <h2>{{ t('weight.weightOfTheEffect') }}</h2>
+      <h2>{{ t('weight.weight') }}</h2>
       <span :class="{ much: weight > MOST }">{{ t('weight.ofFour', { weight: inWords(weight) }) }}</span>
       <span class="gap" />
       <button class="act main" :disabled="fitting" @click="makeItFit">{{ t('weight.makeItFit') }}</button>

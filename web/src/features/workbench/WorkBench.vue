@@ -269,7 +269,7 @@ useKeys(
     2: () => turnTo('mask'),
     3: () => turnTo('recipe'),
     4: () => (shelfOpen.value = !shelfOpen.value),
-    escape: () => column.value?.escape(),
+    escape: () => (weightOpen.value ? (weightOpen.value = false) : shelfOpen.value ? (shelfOpen.value = false) : column.value?.escape()),
     'shift+?': () => (keysOpen.value = true),
     '?': () => (keysOpen.value = true),
     space: () => (playing.value = !playing.value),
