@@ -24,10 +24,9 @@ ALIKE = 4.0
 """Root mean square of the difference, of 255, below which a view counts as unchanged."""
 
 
-def paused(page: Page, address: str, effect: str, wipe: float | None = None) -> None:
+def paused(page: Page, address: str, effect: str) -> None:
     page.goto(f"{address}/")
-    kept = f'{{"frame": {FRAME}, "wipe": {wipe if wipe is not None else "null"}}}'
-    page.evaluate("([key, value]) => sessionStorage.setItem(key, value)", [f"view {effect}", kept])
+    page.evaluate("([key, value]) => sessionStorage.setItem(key, value)", [f"view {effect}", f'{{"frame": {FRAME}}}'])
     page.goto(f"{address}/effects/{effect}")
     page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
     page.wait_for_timeout(800)
@@ -81,8 +80,6 @@ def main() -> None:
         try:
             paused(page, running.address, "demo-low-tide")
             shoot(page, "workbench")
-            paused(page, running.address, "demo-low-tide", 0.46)
-            shoot(page, "wipe")
             paused(page, running.address, "demo-storm-warning")
             page.locator(".tile-face").nth(2).click()
             page.keyboard.press("g")
@@ -93,7 +90,6 @@ def main() -> None:
             paused(page, running.address, "demo-faded-bill")
             page.locator(".tile-face").nth(2).click()
             page.wait_for_timeout(500)
-            shoot(page, "fill")
             page.keyboard.press("a")
             page.get_by_label("Find a layer").wait_for()
             page.wait_for_timeout(4000)
@@ -111,6 +107,19 @@ def main() -> None:
             page.wait_for_timeout(4000)
             shoot(page, "beside")
             page.keyboard.press("q")
+            paused(page, running.address, "demo-old-reel")
+            page.keyboard.press("4")
+            page.get_by_text("five-kites.png").wait_for()
+            page.wait_for_timeout(1500)
+            shoot(page, "shelf")
+            reel = page.locator("[data-piece]").filter(has_text="old-reel.mp4")
+            reel.hover()
+            reel.get_by_role("button", name="More for old-reel.mp4").click()
+            page.get_by_role("menuitem", name="Make a sequence of it").click()
+            page.get_by_role("radio", name="clear").click()
+            page.locator(".form").nth(4).wait_for()
+            page.wait_for_timeout(2500)
+            shoot(page, "clip")
             paused(page, running.address, "demo-lantern-walk")
             for key in "hi":
                 page.keyboard.press(key)
