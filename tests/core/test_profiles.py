@@ -61,7 +61,7 @@ def profile_of(name: str) -> bytes:
     return struct.pack(">I", len(whole)) + whole[4:]
 
 
-@pytest.mark.parametrize("name", ["Display P3", "Adobe RGB (1998)", "ITU-R BT.2020"])
+@pytest.mark.parametrize("name", ["Display P3", "ITU-R BT.2020"])
 @pytest.mark.parametrize("form", ["PNG", "JPEG", "TIFF", "WEBP"])
 def test_a_profile_is_converted_to_srgb(name: str, form: str) -> None:
     steps = np.array([40, 90, 128, 170, 215])

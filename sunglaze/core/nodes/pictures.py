@@ -62,11 +62,11 @@ def text(text: Text = None) -> PictureIn:
 
 @node("Picture from the shelf", "picture")
 def asset_picture(asset: Asset = None) -> PictureIn:
-    """A picture of your own."""
+    """A picture or a sequence of your own, or the wearer's photo."""
     return asset
 
 
-@node("Picture sequence", "picture")
+@node("Frames of a sheet", "picture")
 def asset_sequence(
     sheet: Asset = None,
     place: Vec2 = None,
