@@ -11,6 +11,7 @@ import pytest
 from playwright.sync_api import Browser
 
 from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.expression import constant, record
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.pictures import Vertices, colour_here, shown_sequence
@@ -168,3 +169,28 @@ def test_a_program_of_before_moments_plays_as_it_did(player: Gpu) -> None:
     plain["version"] = 3
     assert player.seen(order, now).tolist() == (wanted * 255).round().tolist()
     assert wanted[0, 0].tolist() == pytest.approx([0.375, 0.24, 0.45], abs=1 / 255)
+
+
+def test_what_a_page_measures_of_points_is_what_python_does(player: Gpu) -> None:
+    """Place, size, mouth, lids and pose of the cast's faces from their points alone; ours is OpenCV's perspective-n-point over
+    all steady points, the page's its own over a third of them."""
+    width, height = 540, 960
+    for who, script in (("lamp-tender", "talk"), ("oyster-cook", "mouth"), ("stilt-walker", "near"), ("tide-reader", "edges")):
+        camera = StandIn(width, height, Sitting(who, script))
+        for frame in (3, 31, 64):
+            for face in camera.moment(frame, Reads(False, (), True)).faces:
+                want = seen_face(face.points * (width, height, width), width, height)
+                got = player._page.evaluate(
+                    """async ({ points, width, height }) => {
+                        const { faceOf } = await import('/player.js')
+                        const { place, size, centimetres, degrees, mouth, blinks } = faceOf(points, width, height)
+                        return { place, size, centimetres, degrees, mouth, blinks }
+                    }""",
+                    {"points": face.points.tolist(), "width": width, "height": height},
+                )
+                np.testing.assert_allclose(got["place"], want.place, atol=1e-6)
+                np.testing.assert_allclose(
+                    [got["size"], got["mouth"], *got["blinks"]], [want.size, want.mouth, *want.blinks], atol=1e-6
+                )
+                np.testing.assert_allclose(got["degrees"], want.degrees, atol=3.0)
+                np.testing.assert_allclose(got["centimetres"], want.centimetres, atol=1.5 + 0.03 * abs(want.centimetres[2]))

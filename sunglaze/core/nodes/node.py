@@ -15,7 +15,8 @@ from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import Symbol, Type, type_of
 
 FAMILIES = (
-    "values", "maths", "coordinates", "picture", "colour", "blend", "noise", "shape", "masks", "filter", "time",
+    "values", "maths", "coordinates", "picture", "colour", "blend", "noise", "shape", "masks", "filter", "time", "face",
+    "touch",
 )  # fmt: skip
 
 

@@ -122,20 +122,6 @@ function unpacked({ kind, data }: Packed): ArrayLike<number> {
 
 type PlainFace = Omit<Face, 'points' | 'hidden'> & { points: Packed; hidden: Packed }
 
-/** A face of which nothing but its points is known: u, v and z each. */
-export function faceOf(points: number[][]): Face {
-  return {
-    points: points.flatMap(([u = 0, v = 0, z = 0]) => [u, v, z]),
-    hidden: new Uint8Array(points.length),
-    place: [0.5, 0.5],
-    size: 0,
-    centimetres: [0, 0, 0],
-    degrees: [0, 0, 0],
-    mouth: 0,
-    blinks: [0, 0],
-  }
-}
-
 /** A face as Python writes it. */
 export function readFace(plain: PlainFace): Face {
   return { ...plain, points: unpacked(plain.points), hidden: unpacked(plain.hidden) }

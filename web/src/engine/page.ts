@@ -2,7 +2,7 @@
 import { lacking, RealCamera } from '../camera/camera'
 import { camera as words } from '../words/en.json'
 import { Host, touching } from './host'
-import { faceOf } from './moment'
+import { faceOf } from './faces'
 import { load } from './player'
 
 const canvas = document.querySelector('canvas') as HTMLCanvasElement
@@ -77,7 +77,7 @@ async function start(): Promise<void> {
     const [width, height] = size()
     if (camera?.draw(width, height)) {
       camera.look(host.masks, host.readsFaces)
-      host.faces = camera.faces.map(faceOf)
+      host.faces = camera.faces.map((points) => faceOf(points, width, height))
       host.draw(host.frame, width, height, { picture: camera.canvas, masks: camera.masks })
       if (camera.trouble) say(camera.trouble)
     }

@@ -3,7 +3,7 @@
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { api } from '../../api/client'
 import { Host, touching } from '../../engine/host'
-import { faceOf } from '../../engine/moment'
+import { faceOf } from '../../engine/faces'
 import { load } from '../../engine/player'
 import { StandIn } from '../../camera/standin'
 import { hasCamera, lacking, RealCamera } from '../../camera/camera'
@@ -54,7 +54,7 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     if (real) {
       if (host.playing && real.draw(...SCREEN)) {
         real.look(host.masks, host.readsFaces)
-        host.faces = real.faces.map(faceOf)
+        host.faces = real.faces.map((points) => faceOf(points, ...SCREEN))
         host.draw(host.frame, ...SCREEN, { picture: real.canvas, masks: real.masks })
         if (real.trouble) notice.value = real.trouble
       }

@@ -1,7 +1,8 @@
 /** The points of the faces in the frame that is shown: the cast's exact ones, those tracked in own footage, or the real camera's. */
 import { onBeforeUnmount, ref, shallowRef, watch, type Ref } from 'vue'
 import { StandIn, type Sitting } from '../../camera/standin'
-import { faceOf, type Face } from '../../engine/moment'
+import { faceOf } from '../../engine/faces'
+import type { Face } from '../../engine/moment'
 import type { RealCamera } from '../../camera/camera'
 import type { Stream } from '../../stream/useStream'
 
@@ -24,7 +25,8 @@ export function useFaces(stream: Stream, sitting: Ref<Sitting>, screen: Ref<stri
     last = frame
     if (!on.value || waiting) return
     if (real.value) {
-      faces.value = real.value.faces.map(faceOf)
+      const { width, height } = real.value.canvas
+      faces.value = real.value.faces.map((points) => faceOf(points, width, height))
       return
     }
     waiting = true

@@ -10,7 +10,7 @@ import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
 import { Packed, type Film } from '../../engine/films'
 import { Host } from '../../engine/host'
-import { faceOf } from '../../engine/moment'
+import { faceOf } from '../../engine/faces'
 import type { Program } from '../../engine/player'
 import { StandIn, type Sitting } from '../../camera/standin'
 import type { RealCamera } from '../../camera/camera'
@@ -151,7 +151,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       void createImageBitmap(camera.canvas).then((picture) => real.value && stream.paint(picture))
       if (host) {
         camera.look(host.masks, host.readsFaces)
-        host.faces = camera.faces.map(faceOf)
+        host.faces = camera.faces.map((points) => faceOf(points, width, height))
         draw(camera.canvas, camera.masks)
         if (camera.trouble) trouble.value = camera.trouble
       }
