@@ -221,6 +221,20 @@ def seed(folder: Path) -> list[str]:
                 layer("dark", "vignette", "Towards the sea", blend="multiply", amount=0.5),
             ],
         )
+        mouth = {"which": "mouth open", "who": "first", "least": 0.1, "most": 0.6}
+        blown = Drive(kind="face-measure", values={**mouth, "low": 0.0, "high": 16.0, "seconds": 0.25})
+        lit = Drive(kind="face-measure", values={**mouth, "low": 0.15, "high": 1.0, "seconds": 0.4})
+        wanted["demo-foghorn"] = Effect(
+            name="Foghorn",
+            layers=[
+                layer("tone", "tone-and-colour", "Grey morning", saturation=0.55, contrast=0.92, warmth=-0.12),
+                layer(
+                    "waves", "ripple", "What the mouth sends out", rings=True, length=90.0, speed=420.0, middle=[0.5, 0.62]
+                ).model_copy(update={"drives": {"height": blown}}),
+                layer("lamp", "glow", "The lamp", blend="screen").model_copy(update={"drives": {"layer:opacity": lit}}),
+                layer("mist", "fill", "Mist", "screen", 0.18, colour="#9fb0b8"),
+            ],
+        )
         if not effects.exists(session, "demo-half-light"):
             wanted |= moving(session, data)
         for key, effect in wanted.items():

@@ -49,7 +49,9 @@ def test_the_face_is_what_the_moment_says() -> None:
 @pytest.mark.parametrize("which", MEASURES)
 def test_every_measure_is_one_number_of_it(which: str) -> None:
     moments = [seen("oyster-cook", "mouth", frame) for frame in (0, 12, 24)]
-    values = [row[0] for row in numbers([face_measure(which, "first")], moments)]
+    rows = numbers(list(face_measure(which, "first")), moments)
+    values = [row[0] for row in rows]
+    assert all(0 <= row[1] <= 1 for row in rows)
     assert all(math.isfinite(value) for value in values)
     if which == "mouth open":
         assert max(values) - min(values) > 0.05
@@ -78,7 +80,7 @@ def test_a_control_follows_the_mouth_within_its_seconds() -> None:
     """A step of the mouth: the share that is left falls by e in so many seconds (first-order lag)."""
     drive = Drive(
         kind="face-measure",
-        values={"low": 10.0, "high": 30.0, "which": "mouth open", "who": "first", "least": 0.1, "most": 0.5, "seconds": 0.4},
+        values={"low": 10.0, "high": 30.0, "which": "mouth open", "who": "first", "least": 0.125, "most": 0.625, "seconds": 0.4},
     )
     layer = Layer(id="b", name="b", kind="blur", drives={"amount": drive})
     symbols = list(driven_numbers(layer, Known()).values())

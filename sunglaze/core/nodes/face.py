@@ -20,6 +20,12 @@ MEASURES = {
     "tilt": "tilt", "distance": "z", "size": "size", "across": "u", "down": "v", "there": "seen",
 }  # fmt: skip
 """What of a face a control may follow, by the name of the moment's number."""
+RANGES = {
+    "mouth open": (0.0, 0.8), "left eye shut": (0.0, 1.0), "right eye shut": (0.0, 1.0), "turn": (-45.0, 45.0),
+    "nod": (-30.0, 30.0), "tilt": (-45.0, 45.0), "distance": (20.0, 200.0), "size": (0.0, 0.5), "across": (0.0, 1.0),
+    "down": (0.0, 1.0), "there": (0.0, 1.0),
+}  # fmt: skip
+"""Between which ends people move each, in its own unit; common practice, no source."""
 PLACES = {
     "nose tip": 4, "between the brows": 151, "chin": 152, "left cheek": 50, "right cheek": 280, "left lip corner": 61,
     "right lip corner": 291, "upper lip": 13, "lower lip": 14, "left temple": 127, "right temple": 356, "top of the forehead": 10,
@@ -65,10 +71,22 @@ def face(who: Annotated[str, one_of(*WHO)] = "first") -> FaceSeen:
     )  # fmt: skip
 
 
+class Measured(NamedTuple):
+    """What *Measure of a face* gives."""
+
+    value: Number
+    share: Fraction
+
+
 @node("Measure of a face", "face")
-def face_measure(which: Annotated[str, one_of(*MEASURES)] = "mouth open", who: Annotated[str, one_of(*WHO)] = "first") -> Number:
-    """One number of a face, as a control may follow it; 0 where there is none."""
-    return _of(who, MEASURES[which])
+def face_measure(
+    which: Annotated[str, one_of(*MEASURES)] = "mouth open", who: Annotated[str, one_of(*WHO)] = "first"
+) -> Measured:
+    """One number of a face, 0 where there is none: in its own unit, and as a share of what people do: a mouth open by 0.8 of its
+    width, turned and tilted by 45 degrees to either side, nodded by 30, 20 to 200 cm away, as large as half of the picture."""
+    value = _of(who, MEASURES[which])
+    low, high = RANGES[which]
+    return Measured(value, v.clamp01((value - low) * (1 / (high - low))))
 
 
 @node("Point of a face", "face")
