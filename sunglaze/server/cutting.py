@@ -205,8 +205,11 @@ class Cutter:
     def _keep(self, job: Job, name: str, kind: str, data: bytes, facts: files.Facts) -> None:
         try:
             with self._writing.begin() as session:
-                row = files.add(session, kind, name, data, facts)
-                row.facts = {**row.facts, **job.facts}
+                known = files.known(session, data)
+                # What lies on the shelf already stays what it is, whatever came to the same bytes.
+                extra = {} if known is not None and not set(job.facts) <= set(known.facts) else job.facts
+                row = files.add(session, kind, known.name if known is not None and not extra else name, data, facts)
+                row.facts = {**row.facts, **extra}
                 key = row.hash
         except Exception as error:
             job.words, job.state = f"it could not be kept: {error}", "failed"

@@ -108,6 +108,11 @@ def add(session: Session, kind: str, name: str, data: bytes, facts: Facts) -> As
     return row
 
 
+def known(session: Session, data: bytes) -> AssetRow | None:
+    """The row of a file that was kept before; none where there is none."""
+    return session.get(AssetRow, hashlib.sha256(data).hexdigest())
+
+
 def asset(session: Session, key: str) -> AssetRow:
     """Raises NotThere."""
     row = session.get(AssetRow, key)

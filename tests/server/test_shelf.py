@@ -289,3 +289,20 @@ def test_a_piece_is_weighed_and_made_smaller(http: httpx.Client) -> None:
     asked = {"pieces": [{"asset": key, "bytes": 5_000_000, "forms": weighed["weights"]}], "room": 100_000}
     assert http.post("/api/fit", json=asked).json() == {"fits": True, "forms": {key: "lossless"}}
     assert http.post("/api/fit", json={**asked, "room": 10}).json()["fits"] is False
+
+
+def test_a_draft_that_comes_to_the_bytes_of_what_is_kept_takes_nothing_off_the_shelf(http: httpx.Client) -> None:
+    """Drafts are forgotten; what was kept, and happens to be the same as one, is not."""
+    key = put(http, "tiny.mp4", clip(walking(8))).json()["piece"]["asset"]["hash"]
+    how = {"size": [48, 32], "rate": 10, "quality": 60}
+    kept = waited(http, http.post(f"/api/clips/{key}/cut", json={**how, "name": "kept.zip"}).json())
+    draft = waited(http, http.post(f"/api/clips/{key}/cut", json={**how, "draft": True}).json())
+    assert draft["asset"] == kept["asset"]
+    assert piece(http, kept["asset"])["asset"]["name"] == "kept.zip"
+    # The other way round: what was a draft and is then kept is on the shelf.
+    other = {**how, "rate": 5}
+    first = waited(http, http.post(f"/api/clips/{key}/cut", json={**other, "draft": True}).json())
+    assert all(one["asset"]["hash"] != first["asset"] for one in http.get("/api/shelf").json())
+    second = waited(http, http.post(f"/api/clips/{key}/cut", json={**other, "name": "later.zip"}).json())
+    assert second["asset"] == first["asset"]
+    assert piece(http, second["asset"])
