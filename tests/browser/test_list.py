@@ -182,6 +182,8 @@ def test_a_new_effect_is_called_by_its_layers_until_it_is_named(page: Page, addr
     for said, name in (("glow", "Glow"), ("vignette", "Glow and Vignette"), ("ripple", "Glow, Vignette and 1 more")):
         page.keyboard.press("a")
         page.get_by_label("Find a layer").fill(said)
+        # What there is to add is asked for with the page, and may come after it.
+        expect(page.get_by_role("menuitem").first).to_be_visible()
         page.keyboard.press("Enter")
         expect(page.locator(".bar h1")).to_contain_text(name)
         expect(page.get_by_label("Find a layer")).to_have_count(0)
