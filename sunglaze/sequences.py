@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Literal, cast
+from typing import Annotated, Literal, TypeVar, cast
 
 import typer
 
@@ -12,6 +13,7 @@ from sunglaze.core.material.cutting import USUAL_QUALITY, WHOLE, Clip, Cut, Flip
 from sunglaze.core.material.footage import Footage
 from sunglaze.core.material.reels import Reel, ending, is_animated, read_animated, read_numbered, read_zip, write_sequence
 
+T = TypeVar("T")
 FLIPS: dict[str, Flip] = {"none": "none", "h": "across", "v": "down"}
 
 
@@ -40,9 +42,9 @@ def written(reel: Reel, out: Path) -> str:
     return f"{out}: {one.frames} pictures of {size}, {one.frames / one.seconds:g} a second, {one.weight / 1e6:.2f} MB"
 
 
-def _pair(text: str, between: str, what: str) -> tuple[float, float]:
+def _pair(text: str, between: str, each: Callable[[str], T], what: str) -> tuple[T, T]:
     try:
-        first, second = (float(part) for part in text.split(between))
+        first, second = (each(part) for part in text.split(between))
     except ValueError:
         raise BadFile(f"{what}; this is '{text}'") from None
     return first, second
@@ -71,10 +73,10 @@ def sequence(
         except ValueError:
             raise BadFile(f"--crop takes LEFT,TOP,RIGHT,BOTTOM in parts from 0 to 1; this is '{crop}'") from None
         box = (left, top, right, bottom)
-    shape = _pair(size.lower(), "x", "--size takes WIDTHxHEIGHT in pixels, like 720x1280") if size else None
-    part = _pair(span, ":", "--span takes FROM:TO in seconds, like 0.5:2.5") if span else None
+    shape = _pair(size.lower(), "x", int, "--size takes WIDTHxHEIGHT in whole pixels, like 720x1280") if size else None
+    part = _pair(span, ":", float, "--span takes FROM:TO in seconds, like 0.5:2.5") if span else None
     cut = Cut(
-        cast(Turn, int(turn)), FLIPS[flip], box, (int(shape[0]), int(shape[1])) if shape else None, fit, part, rate,
+        cast(Turn, int(turn)), FLIPS[flip], box, shape, fit, part, rate,
         black_to_clear, soften_loop, None if quality == 101 else quality,
     )  # fmt: skip
     try:

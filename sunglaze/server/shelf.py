@@ -12,7 +12,6 @@ from fastapi import APIRouter, File, Path, Query, Request, Response, UploadFile
 from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
-from sunglaze.core.cache import CACHE
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.recipe import Recipe
@@ -134,7 +133,7 @@ def replace_everywhere(session: Writing, key: str, other: Replace) -> list[Effec
 def picture_of_sequence(session: Database, key: str, number: Place) -> Response:
     """One picture of a sequence, as it is kept."""
     with session:
-        sequence = CACHE.get(("sequence file", key), lambda: files.read_sequence(session, key), lambda one: one.weight)
+        sequence = files.read_sequence(session, key)
     if number >= sequence.frames:
         raise BadFile(f"it has {sequence.frames} pictures, the first being 0; there is no number {number}")
     data = sequence.files[number]
@@ -152,7 +151,7 @@ def print_of(request: Request, session: Database, key: str, at: Annotated[float,
         elif kind == "picture":
             pixels = files.read_pixels(session, key)
         elif kind == "sequence":
-            sequence = CACHE.get(("sequence file", key), lambda: files.read_sequence(session, key), lambda one: one.weight)
+            sequence = files.read_sequence(session, key)
             pixels = sequence.each.frame(min(int(at * sequence.frames), sequence.frames - 1))
         elif kind == "footage":
             clip = request.app.state.own_cameras.get(session, key, (1, 1)).footage

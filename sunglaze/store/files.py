@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from sqlalchemy import select
 from sqlalchemy.orm import Session, undefer
 
+from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
@@ -90,8 +91,8 @@ def add_sequence(session: Session, name: str, reel: Reel) -> AssetRow:
 
 
 def read_sequence(session: Session, key: str) -> Moving:
-    """A sequence, read. Raises NotThere or BadFile."""
-    return read_zip(asset(session, key).data).sequence
+    """A sequence, read once and held by the cache of the process. Raises NotThere or BadFile."""
+    return CACHE.get(("sequence file", key), lambda: read_zip(asset(session, key).data).sequence, lambda one: one.weight)
 
 
 def add(session: Session, kind: str, name: str, data: bytes, facts: Facts) -> AssetRow:

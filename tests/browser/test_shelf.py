@@ -294,7 +294,9 @@ def test_a_group_that_is_kept_is_found_in_another_effect(page: Page, served: Ser
     page.locator('[data-id="b"]').wait_for()
     page.get_by_role("button", name="Find a node").click()
     page.get_by_role("combobox", name="Find a node").fill("lantern dim")
+    page.get_by_role("option", name="lantern dim").first.wait_for()
     page.keyboard.press("Enter")
+    page.locator('[data-id="lantern-dim"]').wait_for()
     settle(page)
     made = layer_of(page, other)["recipe"]
     assert [node["kind"] for node in made["nodes"]] == ["below", "group:lantern-dim"]

@@ -5,6 +5,7 @@ GIFs against FFmpeg's decoder (through PyAV), APNGs against the specification, t
 from __future__ import annotations
 
 import io
+import json
 import struct
 import zipfile
 import zlib
@@ -499,6 +500,21 @@ def test_what_is_no_sequence_is_refused(wrong: dict[str, object]) -> None:
 def test_a_sequence_that_is_not_there_is_told() -> None:
     with pytest.raises(BadEffect, match="not there"):
         compile_effect(playing(), Material())
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"rate": 0}, {"rate": float("nan")}, {"rate": -3}, {"holds": [1, 2]}, {"holds": [1, 0, 1, 1]}, {"files": []}]
+)
+def test_a_package_whose_times_cannot_be_played_is_refused(wrong: dict[str, object]) -> None:
+    whole = zipfile.ZipFile(io.BytesIO(write_package(playing(), Material(sequences={KEY: of(4)}))))
+    manifest = json.loads(whole.read("manifest.json"))
+    manifest["sequences"][KEY] |= wrong
+    room = io.BytesIO()
+    with zipfile.ZipFile(room, "w") as archive:
+        for entry in whole.infolist():
+            archive.writestr(entry, json.dumps(manifest) if entry.filename == "manifest.json" else whole.read(entry))
+    with pytest.raises(BadFile, match="a rate above 0"):
+        read_package(room.getvalue())
 
 
 @pytest.mark.parametrize("order", ORDERS)

@@ -61,11 +61,10 @@ class LutForm:
 
 @dataclass(frozen=True)
 class SequenceForm:
-    """What recording asks of a sequence: how many pictures, over how many ticks, how many ticks a second."""
+    """What recording asks of a sequence: how many pictures, over how many ticks."""
 
     frames: int
     ticks: int
-    rate: float
 
 
 @dataclass(frozen=True)
@@ -102,7 +101,7 @@ class Material:
     def known(self) -> Known:
         """What recording asks of this material."""
         luts = {ref: LutForm(lut.is_cube, lut.has_unit_domain) for ref, lut in self.luts.items()}
-        moving = {key: SequenceForm(one.frames, one.ticks, one.rate) for key, one in self.sequences.items()}
+        moving = {key: SequenceForm(one.frames, one.ticks) for key, one in self.sequences.items()}
         return Known(luts, frozenset(self.pictures), moving)
 
 

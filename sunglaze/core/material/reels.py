@@ -49,7 +49,9 @@ class Reel:
 
 
 def made(files: Row[bytes], rate: float, holds: Row[int] = ()) -> Sequence:
-    """A sequence under a key of what it holds."""
+    """A sequence under a key of what it holds. Raises BadFile where that cannot be played."""
+    if not files or len(holds) not in (0, len(files)) or not _playable(rate, holds):
+        raise BadFile("a sequence has pictures, a rate above 0 and a time for each picture or for none")
     text = hashlib.sha256(repr((rate, tuple(holds))).encode())
     for one in files:
         text.update(hashlib.sha256(one).digest())
@@ -101,6 +103,10 @@ def _is_litter(name: str) -> bool:
     return name.startswith("__MACOSX/") or PurePosixPath(name).name.startswith((".", "Thumbs.db"))
 
 
+def _playable(rate: float, holds: Row[int]) -> bool:
+    return 0 < rate <= 1000 and all(0 < one <= 100_000 for one in holds)
+
+
 def _facts(data: bytes) -> tuple[float, tuple[int, ...]]:
     try:
         plain = json.loads(data)
@@ -109,7 +115,7 @@ def _facts(data: bytes) -> tuple[float, tuple[int, ...]]:
         rate, holds = float(plain["rate"]), tuple(int(one) for one in plain.get("holds") or ())
     except (ValueError, KeyError, TypeError):
         raise BadFile(f"{FACTS} cannot be read; it gives 'format', 'version', 'rate' and 'holds'") from None
-    if not 0 < rate <= 1000 or any(not 0 < one <= 100_000 for one in holds):
+    if not _playable(rate, holds):
         raise BadFile(f"{FACTS} gives a rate or times that cannot be played")
     return rate, holds
 

@@ -63,4 +63,4 @@ class Reading:
         return CACHE.get(("picture", key), lambda: files.read_pixels(self._session, key))
 
     def _sequence(self, key: str) -> Sequence:
-        return CACHE.get(("sequence file", key), lambda: files.read_sequence(self._session, key), lambda one: one.weight)
+        return files.read_sequence(self._session, key)

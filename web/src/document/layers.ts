@@ -210,6 +210,9 @@ export function sum(text: string): number | null {
   }
 }
 
+/** What camera apps take, in bytes. */
+export const MOST_BYTES = 4_000_000
+
 export function weight(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`
   return bytes < 1_000_000 ? `${(bytes / 1000).toFixed(0)} kB` : `${(bytes / 1_000_000).toFixed(2)} MB`

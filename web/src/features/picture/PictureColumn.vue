@@ -156,8 +156,8 @@ defineExpose({
       <button class="word" :aria-pressed="faces.on.value" :title="t('picture.thePointsOfFacesTheCasts')" @click="faces.toggle">{{ t('picture.face') }}</button>
       <button
         v-if="handles.there.value.length" class="word" :aria-pressed="handles.on.value" :title="t('picture.whatIsPlacedOnThePicture')" @click="handles.toggle">
-{{ t('picture.handles') }}
-</button>
+        {{ t('picture.handles') }}
+      </button>
       <button class="word" :title="t('picture.zoomToThePixelsZOr')" @click="frame?.nextZoom()">{{ t('picture.zoom', { zoomed }) }}</button>
       <span class="gap" />
       <span class="ways" role="group" :aria-label="t('picture.renderedBy')" :title="source">

@@ -4,7 +4,7 @@ of it, live, before anything is kept. -->
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Asset, CutJob } from '../../api/types'
-import { weight } from '../../document/layers'
+import { MOST_BYTES as MOST, weight } from '../../document/layers'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 import ClipCrop from './ClipCrop.vue'
@@ -19,7 +19,6 @@ const emit = defineEmits<{ look: [asset: Asset | null]; use: [asset: Asset]; clo
 
 const SOON_MS = 350
 const POLL_MS = 150
-const MOST = 4_000_000
 const TURNS: Turn[] = [0, 90, 180, 270]
 const { say, complain } = useMessages()
 
@@ -93,7 +92,7 @@ const total = computed(() => weights.value.find((one) => one.form === chosen.val
 function save(form: string): void {
   const [width, height] = now.value.size
   const half: [number, number] = [Math.max(16, Math.round(width / 2)), Math.max(16, Math.round(height / 2))]
-  if (form === 'lossless' || form === 'png') set({ quality: null })
+  if (form === 'lossless') set({ quality: null })
   else if (form === 'webp') set({ quality: now.value.quality ?? 78 })
   else if (form === 'half') set({ quality: now.value.quality ?? 78, size: half })
   else set({ quality: now.value.quality ?? 78, size: half, rate: Math.max(1, Math.round(now.value.rate * FEWER)) })
@@ -152,14 +151,14 @@ onBeforeUnmount(() => {
         :shape="upright" :turn="now.turn" :flipped="now.flipped" :crop="now.crop" :held="now.fit === 'cover' ? now.size : null" @crop="set({ crop: $event })" />
       <div class="lines">
         <div class="line">
-<span>{{ t('clip.turned') }}</span>
+          <span>{{ t('clip.turned') }}</span>
           <span class="ways">
             <button v-for="turn in TURNS" :key="turn" class="option figure" role="radio" :aria-checked="now.turn === turn" @click="shape({ turn })">{{ turn }}°</button>
             <button class="option" role="checkbox" :aria-checked="now.flipped" @click="set({ flipped: !now.flipped })">{{ t('clip.flipped') }}</button>
           </span>
         </div>
         <div class="line">
-<span>{{ t('clip.size') }}</span>
+          <span>{{ t('clip.size') }}</span>
           <span class="ways">
             <input class="field figure side" :value="now.size[0]" :aria-label="t('clip.width')" inputmode="numeric" @change="side(0, $event)" /> ×
             <input class="field figure side" :value="now.size[1]" :aria-label="t('clip.height')" inputmode="numeric" @change="side(1, $event)" />
@@ -168,7 +167,7 @@ onBeforeUnmount(() => {
           </span>
         </div>
         <div class="line">
-<span>{{ t('clip.fit') }}</span>
+          <span>{{ t('clip.fit') }}</span>
           <span class="ways" role="radiogroup" :aria-label="t('clip.fit')">
             <button class="option" role="radio" :aria-checked="now.fit === 'cover'" @click="shape({ fit: 'cover' })">{{ t('clip.crop') }}</button>
             <button class="option" role="radio" :aria-checked="now.fit === 'contain'" @click="shape({ fit: 'contain' })">{{ t('clip.whole') }}</button>
@@ -177,7 +176,7 @@ onBeforeUnmount(() => {
         </div>
         <RulerControl :name="t('clip.aSecondName')" :value="now.rate" :neutral="12" :low="1" :high="30" :scale="1" unit="/s" whole @turn="set({ rate: $event })" />
         <div class="line">
-<span>{{ t('clip.black') }}</span>
+          <span>{{ t('clip.black') }}</span>
           <span class="ways" role="radiogroup" :aria-label="t('clip.black')">
             <button class="option" role="radio" :aria-checked="!now.black" @click="set({ black: false })">{{ t('clip.stays') }}</button>
             <button class="option" role="radio" :aria-checked="now.black" @click="set({ black: true })">{{ t('clip.clear') }}</button>
@@ -189,14 +188,14 @@ onBeforeUnmount(() => {
     </div>
     <ClipSpan :address="clip.footage ? `/api/clips/${clip.hash}/strip?count=16&height=40` : null" :seconds="facts.seconds" :span="now.span" @span="set({ span: $event })" @at="at = $event" />
     <p class="count">
-<span class="figure">{{ frames }}</span> {{ t('clip.picturesLoopEvery', { seconds: (frames / now.rate).toFixed(2) }) }}
+      <span class="figure">{{ frames }}</span> {{ t('clip.picturesLoopEvery', { seconds: (frames / now.rate).toFixed(2) }) }}
       <template v-if="total !== null"><span class="figure">{{ t('clip.aboutOf', { weight: weight(total) }) }}</span></template>
       <span v-if="draft?.state === 'running'" class="second" role="status">{{ t('clip.aDraftIsMade') }}</span>
     </p>
     <div class="weights" :aria-label="t('clip.weight')" role="group">
       <h3>{{ t('clip.weight') }}</h3>
       <p v-if="!weights.length" class="second" role="status">{{ draft?.state === 'failed' ? draft.words : t('clip.weighing') }}</p>
-      <button v-for="one in weights" :key="one.form" class="form" :aria-pressed="one.form === chosen" @click="save(one.form)">
+      <button v-for="one in weights" :key="one.form" class="form" :aria-pressed="one.form === chosen" :disabled="one.form === 'png'" :title="one.form === 'png' ? t('clip.toCompareOnly') : ''" @click="save(one.form)">
         <span>{{ NAMES[one.form] }}</span>
         <span class="bar"><i :style="{ width: `${(one.bytes / largest) * 100}%` }" :class="{ much: one.bytes > MOST }" /><b :style="{ left: `${(MOST / largest) * 100}%` }" /></span>
         <span class="figure">{{ weight(one.bytes) }}</span><span class="figure second">{{ t('clip.alike', { alike: one.alike.toFixed(3) }) }}</span>
@@ -264,7 +263,7 @@ header h2 {
 .form[aria-pressed='true'] {
   font-weight: 650;
 }
-.form:hover {
+.form:enabled:hover {
   background: var(--chalk);
 }
 .bar {

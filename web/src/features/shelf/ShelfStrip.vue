@@ -1,7 +1,7 @@
 <!-- The shelf, closed: what the effect uses of it and weighs, what is being read; files dropped here are kept, and nothing is asked. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { weight as inWords } from '../../document/layers'
+import { MOST_BYTES as MOST, weight as inWords } from '../../document/layers'
 import { t } from '../../words'
 import { dropped, useShelf } from './useShelf'
 
@@ -9,8 +9,6 @@ const props = defineProps<{ effect: string; weight: number }>()
 const emit = defineEmits<{ weigh: [] }>()
 const open = defineModel<boolean>({ required: true })
 
-/** What camera apps take. */
-const MOST = 4_000_000
 const shelf = useShelf()
 const over = ref(false)
 const used = computed(() => (shelf.pieces.value ?? []).filter((piece) => piece.used.some((one) => one.id === props.effect)).length)

@@ -4,7 +4,7 @@ import { computed, ref, shallowReactive, watch } from 'vue'
 import { api } from '../../api/client'
 import type { FormWeight, ShelfPiece } from '../../api/types'
 import { isPicture } from '../../document/material'
-import { weight as inWords } from '../../document/layers'
+import { MOST_BYTES as MOST, weight as inWords } from '../../document/layers'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 import { useShelf } from './useShelf'
@@ -18,7 +18,6 @@ const emit = defineEmits<{
 }>()
 const open = defineModel<boolean>({ required: true })
 
-const MOST = 4_000_000
 const NAMES: Record<Form, string> = {
   png: t('weight.png'), lossless: t('weight.lossless'), webp: t('weight.webp'), half: t('weight.half'), fewer: t('weight.fewer'),
 } // prettier-ignore

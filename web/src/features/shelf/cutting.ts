@@ -7,6 +7,7 @@ export const WHOLE: Box = [0, 0, 1, 1]
 /** The screen for which effects are made first. */
 export const SCREEN: [number, number] = [720, 1280]
 export const FEWER = 2 / 3
+const MOST_SOFT_FRAMES = 48
 
 export interface Settings {
   turn: Turn
@@ -54,7 +55,7 @@ export function shifted([left, top, right, bottom]: Box, dx: number, dy: number)
 /** How many pictures the sequence will have. */
 export const framesOf = ({ span, rate, soften }: Settings): number => {
   const count = Math.max(1, Math.floor((span[1] - span[0]) * rate + 1e-6))
-  return count - Math.min(Math.round(soften * rate), Math.floor(count / 2))
+  return count - Math.min(Math.round(soften * rate), Math.floor(count / 2), MOST_SOFT_FRAMES)
 }
 
 export function asked(now: Settings, name: string, draft: boolean): CutRequest {

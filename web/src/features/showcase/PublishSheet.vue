@@ -4,14 +4,13 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Package, PhonesState } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
-import { weight } from '../../document/layers'
+import { MOST_BYTES, weight } from '../../document/layers'
 import { t } from '../../words'
 
 const props = defineProps<{ made: Package | null }>()
 const open = defineModel<boolean>({ required: true })
 
-const BUDGET = 4_000_000
-const share = computed(() => (props.made ? Math.min(1, props.made.weight / BUDGET) : 0))
+const share = computed(() => (props.made ? Math.min(1, props.made.weight / MOST_BYTES) : 0))
 const { complain } = useMessages()
 const phones = shallowRef<PhonesState | null>(null)
 const asking = ref(false)
@@ -56,7 +55,7 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
     </div>
     <h3>{{ t('showcase.itWeighsOfThe4Mb', { weight: weight(made.weight) }) }}</h3>
     <div class="scale" role="img" :aria-label="t('showcase.ofTheBudget', { share: Math.round(share * 100) })">
-      <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > BUDGET }" />
+      <i :style="{ width: `${share * 100}%` }" :class="{ over: made.weight > MOST_BYTES }" />
     </div>
     <table>
       <tbody>
