@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from demo import material
 from demo.lookups import lookups
-from sunglaze.core.effect.document import Drive, Effect, Layer, LayerGroup, LayerMask
+from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence

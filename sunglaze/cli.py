@@ -4,42 +4,28 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 import typer
-from numpy.typing import NDArray
 from typer._click import exceptions as usage  # typer carries its parser along and names these nowhere else
 
-from sunglaze.core.camera.cameras import Camera, Own
-from sunglaze.core.camera.cast import StandIn
-from sunglaze.core.camera.tracks import read_tracks
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
-from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Effect, parse_effect, set_control
-from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.grade import Interpolation, apply_lut, resampled
-from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile, GlazeError
-from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels, read_picture
-from sunglaze.core.material.footage import Footage
-from sunglaze.core.material.reels import read_zip
-from sunglaze.core.moment.moment import RATE, Source
-from sunglaze.core.moment.rehearsal import Rehearsed, read_rehearsal
-from sunglaze.core.package.archive import read_package
+from sunglaze.core.material.files import read_picture
 from sunglaze.core.prints.icons import make_icons
-from sunglaze.core.targets.memory import parts_of
+from sunglaze.render import render_effect
 from sunglaze.sequences import sequence
+from sunglaze.shell import Data, In, Out, effect_of, write_picture
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Sun Glaze from a shell.")
 lut = typer.Typer(no_args_is_help=True, help="Lookup tables: make, convert, inspect, apply.")
 app.add_typer(lut, name="lut")
 app.command()(sequence)
-
-In = Annotated[Path, typer.Option("--image", help="The picture to work on; the stand-in camera where not given.")]
-Out = Annotated[Path, typer.Option("--out", help="Where to write; .png or .jpg.")]
+app.command("render")(render_effect)
 
 
 def run() -> None:
@@ -69,113 +55,16 @@ def _open(path: Path, layout: Layout | None = None) -> OpenedLut:
         raise BadFile(f"{path}: {error}") from None
 
 
-def _write_picture(pixels: NDArray[Any], path: Path) -> None:
-    ending = path.suffix.lower()
-    if ending not in (".png", ".jpg", ".jpeg"):
-        raise BadFile(f"{path}: pictures are written as .png or .jpg")
-    path.write_bytes(encode_png(pixels) if ending == ".png" else encode_jpeg(pixels, 95))
-
-
-def _size(text: str) -> tuple[int, int]:
-    try:
-        width, height = (int(part) for part in text.lower().split("x"))
-    except ValueError:
-        raise BadFile(f"--size takes WIDTHxHEIGHT in pixels, like 540x960; this is '{text}'") from None
-    if not (16 <= width <= 8192 and 16 <= height <= 8192):
-        raise BadFile(f"--size {text}: each side must be 16 to 8192 pixels")
-    return width, height
-
-
-def _effect(which: str, data: Path) -> tuple[Effect, Material]:
-    """An effect by id (from the database), or from a JSON or package file. Needs no database for a file."""
-    path = Path(which)
-    if path.is_file():
-        raw = path.read_bytes()
-        if raw.startswith(b"PK"):
-            return read_package(raw)
-        effect = parse_effect(raw)
-        return effect, _beside(path, effect)
-    from sunglaze.store import effects, files
-    from sunglaze.store.database import FILE, open_database
-
-    if not (data / FILE).is_file():
-        raise BadFile(f"'{which}' is no file, and {data} has no database to look it up in; see --data")
-    with open_database(data)() as session:
-        kept = effects.get(session, which)
-        return kept.effect, files.material_of(session, kept.effect)
-
-
-BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp", ".zip")
-"""Endings of files that an effect may refer to."""
-
-
-def _beside(path: Path, effect: Effect) -> Material:
-    """What an effect given as JSON refers to: files of any name beside it whose contents have the right hash."""
-    import hashlib
-
-    refs, keys, moving = effect.lookups(), effect.pictures(), effect.sequences()
-    wanted = {ref.asset for ref in refs} | keys | moving
-    found: dict[str, bytes] = {}
-    for candidate in sorted(path.parent.iterdir()) if wanted else []:
-        if candidate.suffix.lower() in BESIDE and candidate.is_file():
-            data = candidate.read_bytes()
-            found[hashlib.sha256(data).hexdigest()] = data
-    for key in sorted(wanted - set(found)):
-        what = "picture" if key in keys else "sequence" if key in moving else "lookup"
-        raise BadFile(f"{path}: the {what} {key[:12]} lies not beside it; use the package, or the effect's id")
-    luts = {ref: open_lut(found[ref.asset], ref.layout).lut for ref in refs}
-    pictures = {key: material_pixels(found[key]) for key in keys}
-    return Material(luts, pictures, {key: read_zip(found[key]).sequence for key in moving})
-
-
-@app.command("render")
-def render_effect(
-    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
-    out: Out,
-    image: Annotated[Path | None, typer.Option("--image", help="Picture or clip in the camera's place.")] = None,
-    tracks: Annotated[Path | None, typer.Option(help="What was tracked in it: an archive of tracks.")] = None,
-    time: Annotated[float, typer.Option(min=0, help="Seconds from the start.")] = 0.0,
-    size: Annotated[str | None, typer.Option(help="WIDTHxHEIGHT; the picture's own, or 540x960.")] = None,
-    sets: Annotated[list[str] | None, typer.Option("--set", help="LAYER.CONTROL=VALUE, as often as wanted.")] = None,
-    rehearsal: Annotated[Path | None, typer.Option(help="Touch, cues and dials by frame, as JSON.")] = None,
-    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
-) -> None:
-    """Render one frame of an effect: on the picture or clip given here, else on what it is looked at on."""
-    found, material = _effect(effect, data)
-    for assignment in sets or []:
-        found = set_control(found, assignment)
-    width, height = _size(size or "540x960")
-    camera: Camera = StandIn(width, height)
-    if image is not None:
-        try:
-            footage = Footage(image.read_bytes())
-        except BadFile as error:
-            raise BadFile(f"{image}: {error}") from None
-        if size is None:
-            width, height = footage.width, footage.height
-        camera = Own(footage, width, height, read_tracks(tracks.read_bytes()) if tracks else None)
-    elif found.still is not None and (data / "sunglaze.sqlite").is_file():
-        from sunglaze.store.database import open_database
-        from sunglaze.store.tracking import own_camera
-
-        with open_database(data)() as session:
-            camera = own_camera(session, found, width, height) or camera
-    compiled = compile_effect(found, material)
-    source: Source = Rehearsed(camera, read_rehearsal(rehearsal.read_bytes())) if rehearsal else camera
-    picture = play_to(compiled.program.final, compiled.inputs, source, int(time * RATE + 1e-9))
-    _write_picture(np.ascontiguousarray(parts_of(picture, width)[:, :, 2::-1]), out)
-
-
 @app.command()
 def export(
     effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
     out: Annotated[Path, typer.Option(help="A new folder, for any static file server.")],
-    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+    data: Data = Path(".data"),
 ) -> None:
     """Write an effect as a page that needs nothing of ours behind it: it runs on the GPU of whoever opens it."""
     from sunglaze.core.package.export import export_folder
 
-    found, material = _effect(effect, data)
+    found, material = effect_of(effect, data)
     files = export_folder(found, material, out, Path(__file__).parents[1] / "web" / "dist")
     typer.echo(f"{out}: {len(files)} files, {sum((out / name).stat().st_size for name in files) / 1e6:.2f} MB")
 
@@ -256,7 +145,7 @@ def apply_command(
         pixels = np.concatenate([pixels, file.pixels[:, :, 3:]], axis=2)
     if file.bits == 16 and out.suffix.lower() in (".jpg", ".jpeg"):
         pixels = (pixels // 257).astype(np.uint8)
-    _write_picture(pixels[:, :, :3] if out.suffix.lower() != ".png" else pixels, out)
+    write_picture(pixels[:, :, :3] if out.suffix.lower() != ".png" else pixels, out)
 
 
 @lut.command("bake")
@@ -266,7 +155,7 @@ def bake_command(
     to: Annotated[str | None, typer.Option(help="Up to this layer: its id, name, or place from 1.")] = None,
     size: Annotated[int, typer.Option(min=SMALLEST, max=LARGEST_CUBE, help="Steps along an edge of the cube.")] = 33,
     layout: Annotated[Layout | None, typer.Option(help="Layout of a picture.")] = None,
-    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+    data: Data = Path(".data"),
 ) -> None:
     """Write the grade that an effect's layers make as one lookup; what is not about colours alone is named and left out."""
     from sunglaze.core.review.baking import FORMS, bake, written
@@ -275,7 +164,7 @@ def bake_command(
     form: str | None = layout or ("strip" if ending == ".png" else next((one for one in FORMS if FORMS[one] == ending), None))
     if form is None or FORMS[form] != ending:
         raise BadFile(f"'{out.name}': a grade is written as .cube, .clf, .cdl, or as .png with a layout")
-    found, material = _effect(effect, data)
+    found, material = effect_of(effect, data)
     wanted = to
     if to is not None:
         wanted = next((one.id for n, one in enumerate(found.layers, 1) if to in (one.id, one.name, str(n))), to)
@@ -296,7 +185,7 @@ def serve(
         str, typer.Option(help="Address to bind to; others than this machine's open it to the network.")
     ] = "127.0.0.1",
     port: Annotated[int, typer.Option(min=0, max=65535)] = 8765,
-    data: Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")] = Path(".data"),
+    data: Data = Path(".data"),
 ) -> None:
     """Start the application and print its address."""
     from sunglaze.server.serving import serve_forever

@@ -12,8 +12,9 @@ import pytest
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Drive, Effect, Layer, LayerMask
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.review.baking import Baked, bake, written

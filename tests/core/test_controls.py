@@ -12,22 +12,12 @@ import pytest
 from sunglaze.core.cache import ByteCache
 from sunglaze.core.effect.address import LAYER, MASK, address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
-from sunglaze.core.effect.document import (
-    OPACITY,
-    PARTS,
-    Drive,
-    Effect,
-    Layer,
-    LayerMask,
-    drive_controls,
-    moved,
-    parse_effect,
-    set_control,
-)
+from sunglaze.core.effect.document import OPACITY, PARTS, Effect, Layer, LayerMask, moved, parse_effect, set_control
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.motions import Cue, Dial, Drive
 from sunglaze.core.effect.recipe import read_recipe
 from sunglaze.core.effect.recording import check_recipe
-from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
+from sunglaze.core.effect.shipped import cue_recipes, drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
@@ -55,6 +45,8 @@ def another(port: Port) -> object:
         "hues": {"turn": [[40, 20]], "over": [[0.2, 0.5], [0.7, -0.5]]},
         "path": {"points": [[0, 0], [0.3, 0], [0, 0.3]], "smooth": False},
         "lookup": None,
+        "cue": "press",
+        "dial": None,
     }
     if kind.name == "choice":
         return next(one for one in kind.choices if one != now)
@@ -86,8 +78,14 @@ def test_every_control_of_a_ready_made_layer(kind: str) -> None:
             assert turned_saved_and_drawn(before, port.name, value).layers[0].values[port.name] == value
     for name, port in before.layers[0].driveable().items():
         drive = Drive(kind="pulse", values={"low": port.kind.low or 0.0, "high": port.kind.high or 1.0})
+        if port.kind.name == "colour":
+            drive = Drive(kind="dial-colour", values={"dial": "hue"})
         driven = with_layer(before.layers[0].model_copy(update={"drives": {name: drive}}))
-        turned_saved_and_drawn(driven, f"drive:{name}:seconds", 0.5)
+        driven = driven.model_copy(update={"dials": [Dial(id="hue", title="Hue", kind="colour", start="#336699")]})
+        if port.kind.name != "colour":
+            turned_saved_and_drawn(driven, f"drive:{name}:seconds", 0.5)
+        else:
+            turned_saved_and_drawn(driven, "dial:hue:start", "#996633")
 
 
 @pytest.mark.parametrize("kind", mask_recipes())
@@ -103,13 +101,27 @@ def test_every_control_of_a_mask(kind: str) -> None:
 
 @pytest.mark.parametrize("kind", drive_recipes())
 def test_every_value_of_a_drive(kind: str) -> None:
-    drives = {OPACITY.name: Drive(kind=kind)}
+    control = "colour" if drive_recipes()[kind].family == "colour" else OPACITY.name
+    drives = {control: Drive(kind=kind)}
     before = with_layer(Layer(id="l", name="L", kind="fill", drives=drives))
-    for port in drive_controls(kind):
+    before = before.model_copy(update={"dials": [Dial(id="strength", title="Strength")]})
+    for port in Drive(kind=kind).controls():
+        value = {"cue": "press", "dial": "strength"}.get(port.kind.name, another(port))
+        if value is not None:
+            again = turned_saved_and_drawn(before, f"drive:{control}:{port.name}", value)
+            assert again.layers[0].drives[control].values[port.name] == value
+
+
+@pytest.mark.parametrize("kind", cue_recipes())
+def test_every_value_of_a_cue(kind: str) -> None:
+    drive = Drive(kind="cued-switch", values={"cue": "c", "low": 0.0, "high": 1.0})
+    before = with_layer(Layer(id="l", name="L", kind="fill", drives={OPACITY.name: drive}))
+    before = before.model_copy(update={"cues": [Cue(id="c", name="C", kind=kind)]})
+    for port in before.cues[0].controls():
         value = another(port)
         if value is not None:
-            again = turned_saved_and_drawn(before, f"drive:{OPACITY.name}:{port.name}", value)
-            assert again.layers[0].drives[OPACITY.name].values[port.name] == value
+            again = turned_saved_and_drawn(before, f"cue:c:{port.name}", value)
+            assert again.cues[0].values[port.name] == value
 
 
 def own_with(control: str) -> Layer:

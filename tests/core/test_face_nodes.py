@@ -10,8 +10,9 @@ import pytest
 
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import driven_numbers
-from sunglaze.core.effect.document import Drive, Layer
+from sunglaze.core.effect.document import Layer
 from sunglaze.core.effect.literals import Known
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.face.model import SKIN_POINTS, middle_face, turned_over
 from sunglaze.core.face.pose import STEADY
 from sunglaze.core.language.pictures import CAMERA, colour_here
@@ -40,10 +41,21 @@ def test_the_face_is_what_the_moment_says() -> None:
     with in_scene(Scene(colour_here(CAMERA), path="t")):
         [got] = numbers(list(face("first")), [here])
         [none] = numbers(list(face("second")), [here])
-    want = [1, *first.place, first.size, *first.degrees, -first.centimetres[2], first.mouth, *first.blinks]
-    np.testing.assert_allclose(got, want, atol=1e-9)
+    want = [
+        1,
+        *first.place,
+        first.size,
+        *first.degrees,
+        -first.centimetres[2],
+        first.mouth,
+        *first.blinks,
+        first.smile,
+        first.brows,
+    ]
+    # It came in this frame, and never went.
+    np.testing.assert_allclose(got, [*want, 0.0, 600.0], atol=1e-9)
     assert first.centimetres[2] < 0
-    assert none == [0.0] * len(want)
+    assert none == [0.0] * len(want) + [600.0, 0.0]
 
 
 @pytest.mark.parametrize("which", MEASURES)
@@ -63,7 +75,7 @@ def test_every_measure_is_one_number_of_it(which: str) -> None:
 
 def test_named_points_lie_where_their_names_say() -> None:
     here = seen("beekeeper", "still", 0)
-    at = {name: np.array(numbers([face_point(name, "first")], [here])[0]) for name in PLACES}
+    at = {name: np.array(numbers([face_point(name, "first").place], [here])[0]) for name in PLACES}
     assert at["chin"][1] > at["lower lip"][1] > at["upper lip"][1] > at["nose tip"][1] > at["nose bridge"][1]
     assert at["top of the forehead"][1] < at["between the brows"][1] < at["nose bridge"][1]
     for name in PLACES:
@@ -91,6 +103,7 @@ def test_a_control_follows_the_mouth_within_its_seconds() -> None:
         return Moment(Clock.at(frame), Screen(), faces=faces)
 
     uniforms = {f"b.drive:amount:{name}": float(value) for name, value in drive.values.items() if isinstance(value, float)}
+    uniforms["b.drive:amount:clamped"] = 1.0
     program, cells = SignalProgram(symbols), {}
     got = [float(program.run(at(n, 0.1 if n == 0 else 0.5), uniforms, cells, 0)[0]) for n in range(40)]
     assert got[0] == pytest.approx(10.0)

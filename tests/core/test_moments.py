@@ -118,7 +118,7 @@ def test_a_rehearsal_holds_touch_and_dials_and_gives_cues_once() -> None:
     [
         ("{", "not JSON"),
         ("{}", "no rehearsal"),
-        ('{"format": "sun-glaze/rehearsal", "version": 2}', "version 2"),
+        ('{"format": "sun-glaze/rehearsal", "version": 3}', "version 3"),
         ('{"format": "sun-glaze/rehearsal", "steps": [{"frame": 4}, {"frame": 4}]}', "frame 4"),
         ('{"format": "sun-glaze/rehearsal", "steps": [{"frame": 1, "touch": {"down": true, "u": 2}}]}', "steps.0.touch.u"),
     ],

@@ -9,8 +9,9 @@ from pydantic import ValidationError
 from scipy.interpolate import CubicHermiteSpline
 
 from sunglaze.core.effect.compiling import compile_effect, driven_numbers
-from sunglaze.core.effect.document import Drive, Effect, Layer, LayerMask
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.literals import Known, Material
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.recording import port_of
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect

@@ -95,6 +95,11 @@ KNOWN = ("person", NEARER, FARTHER, *REGIONS)
 """All masks that this camera gives."""
 
 
+LEAST_INSIDE, LEAST_SEEN = 0.5, 0.2
+"""Shares of a face's points that lie in the picture, and that nothing hides, below which no tracker would find it; common
+practice, no source."""
+
+
 @dataclass(frozen=True)
 class Sitting:
     """What is before the camera. `back`: the other side's camera, not mirrored, from a little farther."""
@@ -165,9 +170,12 @@ class StandIn:
         return self if (width, height) == (self.width, self.height) else StandIn(width, height, self.sitting)
 
     def faces(self, number: int) -> list[Face]:
-        """As Camera has it: what is true of the heads, the nearest one first."""
+        """As Camera has it: what is true of the heads, the nearest one first; of those of which enough is seen."""
         found = []
         for head in reversed(heads(self, number)):
+            inside = ((head.points >= 0) & (head.points < (self.width, self.height))).all(axis=1)
+            if inside.mean() < LEAST_INSIDE or head.visible.mean() < LEAST_SEEN:
+                continue
             points = np.column_stack([head.points, head.farther])
             found.append(seen_face(points, self.width, self.height, ~head.visible, Pose(head.turn, head.place)))
         return found

@@ -11,18 +11,21 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
-from sunglaze.core.effect.address import DRIVE, MASK
-from sunglaze.core.effect.document import OPACITY, OWN, Effect, Layer, parts_of
+from sunglaze.core.effect.address import CUE, DIAL, DRIVE, MASK
+from sunglaze.core.effect.cueing import Cues, cue_form, cues_used
+from sunglaze.core.effect.document import MASKED, ON, OPACITY, OWN, Effect, Layer, LayerGroup, parts_of
 from sunglaze.core.effect.literals import Known, Material, inputs_of, parse, symbol
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.recipe import BadRecipe, Fault
 from sunglaze.core.effect.recording import Recorder, Typed, kind_set, result_of
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Rate, Value
 from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
-from sunglaze.core.language.vector import Vec, clamp, clamp01
+from sunglaze.core.language.vector import Vec, clamp, clamp01, floor, mix, to_int
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene
+from sunglaze.core.nodes.types import Symbol
 from sunglaze.core.passes.program import Floats, Inputs, Program, uniform
 
 
@@ -45,18 +48,26 @@ def compile_effect(effect: Effect, material: Material) -> Compiled:
     stages: dict[str, Vec] = {}
     faults = {}
     known = material.known
-    key = known.key
+    key = f"{known.key} {[cue_form(one) for one in effect.cues]} {[(one.id, one.form) for one in effect.dials]}"
+    scenery = scene_of(effect)
+    groups = {group.id: group for group in effect.groups}
     for layer in effect.layers:
         # What a layer records hangs on the names of those below it, not on what they are.
-        around = f"{key} {[*stages]}"
-        scene = Scene(below, stages=dict(stages))
-        colour, found = _stage(_Stage(f"{around} {layer.model_dump_json()}", around, layer, scene, known))
+        group = groups.get(layer.group or "")
+        around = f"{key} {[*stages]} {group and group.model_dump_json(exclude={'name', 'on'})}"
+        scene = replace(scenery, below=below, stages=dict(stages))
+        colour, found = _stage(_Stage(f"{around} {layer.model_dump_json()}", around, layer, group, scene, known))
         if found:
             faults[layer.id] = list(found)
         made[layer.id] = colour.parts()[:3]
         below = stages[layer.id] = stage(layer.id, colour)
     program = Program((colour_here(CAMERA), *stages.values()), stages=made)
     return Compiled(program, inputs_of_effect(effect, material), faults)
+
+
+def scene_of(effect: Effect) -> Scene:
+    """What surrounds the effect's nodes: its cues and dials, with the camera below."""
+    return Scene(colour_here(CAMERA), cues=Cues(effect.cues), dials={one.id: one.form for one in effect.dials})
 
 
 @dataclass(frozen=True)
@@ -66,6 +77,7 @@ class _Stage:
     key: str
     around: str = field(compare=False)
     layer: Layer = field(compare=False)
+    group: LayerGroup | None = field(compare=False)
     scene: Scene = field(compare=False)
     known: Known = field(compare=False)
 
@@ -85,7 +97,10 @@ def _itself(one: _Stage) -> tuple[Vec, Value, tuple[Fault, ...]]:
     """A layer's colour and how much of it shows: all but how it is laid on what is below."""
     layer, scene, known = one.layer, one.scene, one.known
     amount = uniform(f"{layer.id}.{OPACITY.name}")
-    if (moving := _moving(layer, OPACITY, "", scene, known)) is not None:
+    for port in (OPACITY, ON):
+        if (moving := _moving(layer, port, "", scene, known)) is not None:
+            amount = amount * moving
+    if one.group is not None and (moving := _moving(one.group, ON, "", scene, known)) is not None:
         amount = amount * moving
     # A layer that is off or clear computes none of its passes.
     with passes_only_if(amount > 0.0):
@@ -120,7 +135,8 @@ def _mask(layer: Layer, scene: Scene, known: Known) -> Value | None:
     mask = result_of(recorder, "mask")
     if mask is None:
         raise BadEffect(f"the mask of '{layer.name}': {recorder.faults[0].message}", layer.id)
-    return clamp01(mask)
+    counts = _moving(layer, MASKED, "", scene, known)
+    return clamp01(mask) if counts is None else mix(1.0, clamp01(mask), counts)
 
 
 def record_mask(layer: Layer, scene: Scene, known: Known) -> Recorder:
@@ -128,14 +144,14 @@ def record_mask(layer: Layer, scene: Scene, known: Known) -> Recorder:
     if layer.mask_graph is None:
         raise BadEffect(f"'{layer.name}' has no mask", layer.id)
     prefix = f"{layer.id}.{MASK}"
-    given = _given(layer, layer.mask_set(), prefix, known)
+    given = _given(layer.name, layer.id, layer.mask_set(), prefix, known)
     given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, known, given)
     return Recorder(layer.mask_graph, given, scene, prefix, known, False)
 
 
 def _controls(layer: Layer, scene: Scene, known: Known) -> dict[str, Typed]:
     """What a layer's controls give its recipe: what they stand at, or what drives them."""
-    given = _given(layer, layer.controls_set(), f"{layer.id}.", known)
+    given = _given(layer.name, layer.id, layer.controls_set(), f"{layer.id}.", known)
     return given | _driven(layer, layer.controls(), "", scene, known, given)
 
 
@@ -147,7 +163,7 @@ def _driven(
     found = {}
     for port in ports:
         if (moving := _moving(layer, port, before, scene, known)) is not None:
-            found[port.name] = Typed(moving, "number")
+            found[port.name] = _typed(moving, port.kind.name)
         parts = [_moving(layer, part, before, scene, known) for part in parts_of(port)]
         if any(part is not None for part in parts):
             still = given[port.name].symbol.parts()
@@ -156,31 +172,48 @@ def _driven(
     return found
 
 
-def _moving(layer: Layer, port: Port, before: str, scene: Scene, known: Known) -> Value | None:
-    """What drives a number; none where nothing does."""
+def _typed(moving: Symbol, kind: str) -> Typed:
+    """What drives a control, as the control's type: of a switch whether it is above a half, of a whole number the nearest."""
+    if kind == "boolean":
+        return Typed(moving > 0.5, kind)
+    return Typed(to_int(floor(moving + 0.5)), kind) if kind == "whole" else Typed(moving, kind if kind == "colour" else "number")
+
+
+def _moving(layer: Layer | LayerGroup, port: Port, before: str, scene: Scene, known: Known) -> Any:
+    """What drives a number, or a colour; none where nothing does. Raises BadEffect where a drive of one's own gives nothing."""
     drive = layer.drives.get(before + port.name)
     if drive is None or drive.graph is None:
         return None
-    prefix = f"{layer.id}.{DRIVE}{before}{port.name}"
-    given = _given(layer, drive.controls_set(), f"{prefix}:", known)
-    moving: Value = result_of(Recorder(drive.graph, given, scene, prefix, known, False), "number")
+    recorder = record_drive(layer, drive, f"{layer.id}.{DRIVE}{before}{port.name}", scene, known)
+    moving = result_of(recorder, "colour" if port.kind.name == "colour" else "number")
+    if moving is None:
+        raise BadEffect(f"what drives '{port.title}' of '{layer.name}': {recorder.faults[0].message}", layer.id)
     low, high = port.kind.low, port.kind.high
-    return moving if low is None or high is None else clamp(moving, low, high)
+    return moving if low is None or high is None or port.kind.name == "colour" else clamp(moving, low, high)
 
 
-def driven_numbers(layer: Layer, known: Known) -> dict[str, Value]:
-    """What moves by itself of a layer, by the name of its drive: frame-rate values that stand in the control's place."""
-    scene = Scene(colour_here(CAMERA))
+def record_drive(holder: Layer | LayerGroup, drive: Drive, prefix: str, scene: Scene, known: Known) -> Recorder:
+    """A recorder of what drives a control; `prefix` names its uniforms. The drive's kind must be known."""
+    assert drive.graph is not None
+    given = _given(holder.name, holder.id, drive.controls_set(), f"{prefix}:", known)
+    return Recorder(drive.graph, given, scene, prefix, known, False)
+
+
+def driven_numbers(layer: Layer, known: Known, scene: Scene | None = None) -> dict[str, Value]:
+    """What moves by itself of a layer, by the name of its drive: frame-rate values that stand in the control's place. `scene` as
+    `scene_of` gives it for the layer's effect."""
+    scene = scene or Scene(colour_here(CAMERA))
     found = {}
     for name, port in layer.driveable().items():
         before = MASK if name.startswith(MASK) else ""
         bare = port if port.name == name else replace(port, name=name.removeprefix(before))
-        if (moving := _moving(layer, bare, before, scene, known)) is not None and moving.rate <= Rate.FRAME:
+        moving = _moving(layer, bare, before, scene, known)
+        if isinstance(moving, Value) and moving.rate <= Rate.FRAME:
             found[name] = moving
     return found
 
 
-def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Typed]:
+def _given(name: str, layer: str, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Typed]:
     given = {}
     for port, plain in controls:
         if plain is None:
@@ -189,7 +222,7 @@ def _given(layer: Layer, controls: list[tuple[Port, Any]], prefix: str, known: K
             made = symbol(port.kind, parse(port.kind, plain), f"{prefix}{port.name}", known)
             given[port.name] = Typed(made, kind_set(port.kind, made))
         except BadEffect as error:
-            raise BadEffect(f"layer '{layer.name}': {error}", layer.id) from None
+            raise BadEffect(f"layer '{name}': {error}", layer) from None
     return given
 
 
@@ -202,12 +235,15 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     for layer in effect.layers:
         amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
         uniforms[f"{layer.id}.{OPACITY.name}"] = amount if effect.shows(layer) else 0.0
-        for one in layer.everything_set():
-            given = inputs_of(one, material)
-            uniforms |= given.uniforms
-            tables |= given.tables
-            pictures |= given.pictures
-            sequences |= given.sequences
+    cues = [one for cue in cues_used(effect) for one in cue.settings(f"{CUE}{cue.id}")]
+    for dial in effect.dials:
+        uniforms |= {f"{DIAL}{name}": number for name, number in dial.numbers(dial.start).items()}
+    for one in [*cues, *(one for holder in effect.holders() for one in holder.everything_set())]:
+        given = inputs_of(one, material)
+        uniforms |= given.uniforms
+        tables |= given.tables
+        pictures |= given.pictures
+        sequences |= given.sequences
     return Inputs(uniforms, tables, pictures, effect.seed, sequences)
 
 
@@ -223,17 +259,23 @@ def has_same_form(before: Effect, after: Effect) -> bool:
                 one.light,
                 one.recipe is None,
                 one.mask and one.mask.kind,
-                {control: drive.kind for control, drive in one.drives.items()},
+                {control: (drive.kind, drive.recipe) for control, drive in one.drives.items()},
+                one.group,
             )
             for one in effect.layers
+        ] + [
+            *([{control: (drive.kind, drive.recipe) for control, drive in one.drives.items()} for one in effect.groups]),
+            *map(cue_form, effect.cues),
+            *((one.id, one.form) for one in effect.dials),
         ]
 
     if form(before) != form(after) or before.still != after.still:
         return False
-    for one, other in zip(before.layers, after.layers, strict=True):
-        old, new = one.everything_set(), other.everything_set()
+    for holder, of_today in zip(before.holders(), after.holders(), strict=True):
+        old, new = holder.everything_set(), of_today.everything_set()
         if [(was.name, was.form) for was in old] != [(now.name, now.form) for now in new]:
             return False
+    for one, other in zip(before.layers, after.layers, strict=True):
         if one.recipe is not None and other.recipe is not None and _skeleton(one) != _skeleton(other):
             return False
     return True

@@ -8,19 +8,21 @@ from functools import cache
 from itertools import groupby
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, PrivateAttr, ValidationError, field_validator, model_validator
+from pydantic import Field, PrivateAttr, ValidationError, field_validator, model_validator
 
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
-from sunglaze.core.effect.literals import LookupRef, Played, Setting, Wearers, parse, setting
+from sunglaze.core.effect.literals import LookupRef, Played, Setting, Wearers, setting
 from sunglaze.core.effect.migrating import PARTS, VERSION, migrated
+from sunglaze.core.effect.motions import DRIVEABLE, Cue, Dial, Drive, Strict, check_values, standing
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe
 from sunglaze.core.effect.recording import ports, settings
-from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
+from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect, in_words
+from sunglaze.core.moment.rehearsal import Rehearsal
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.node import Port
-from sunglaze.core.nodes.types import TRAITS, Type
+from sunglaze.core.nodes.types import Type
 
 FORMAT: Final = "sun-glaze/effect"
 MOST_LAYERS = 64
@@ -32,12 +34,11 @@ Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 OPACITY: Final = Port(f"{LAYER}opacity", Type("number", low=0.0, high=1.0), 1.0)
-
-
-class Strict(BaseModel):
-    """Unknown fields are refused."""
-
-    model_config = ConfigDict(extra="forbid")
+ON: Final = Port(f"{LAYER}on", Type("number", low=0.0, high=1.0), 1.0)
+MASKED: Final = Port(f"{LAYER}mask", Type("number", low=0.0, high=1.0), 1.0)
+MOST_CUES, MOST_DIALS = 24, 12
+MOST_WORN = 3
+"""Dials that a phone shows at once."""
 
 
 class LayerMask(Strict):
@@ -49,29 +50,7 @@ class LayerMask(Strict):
     @model_validator(mode="after")
     def _values_fit(self) -> LayerMask:
         if self.kind in mask_recipes():
-            _check_values("the mask", ports(mask_recipes()[self.kind]), self.values)
-        return self
-
-
-class Drive(Strict):
-    """What moves a control by itself: a shipped recipe that gives a number, and what its controls are set to."""
-
-    kind: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
-    values: dict[str, Plain] = Field(default_factory=dict)
-
-    @property
-    def graph(self) -> Recipe | None:
-        """Its recipe; none where its kind is not known here."""
-        return drive_recipes().get(self.kind)
-
-    def controls_set(self) -> list[tuple[Port, Any]]:
-        """Its controls and what they stand at."""
-        return _standing(drive_controls(self.kind), self.values) if self.graph else []
-
-    @model_validator(mode="after")
-    def _values_fit(self) -> Drive:
-        if self.kind in drive_recipes():
-            _check_values(f"a {drive_recipes()[self.kind].name.lower()}", drive_controls(self.kind), self.values)
+            check_values("the mask", ports(mask_recipes()[self.kind]), self.values)
         return self
 
 
@@ -85,12 +64,6 @@ def shipped_controls(kind: str) -> list[Port]:
 def mask_controls(kind: str) -> list[Port]:
     """The controls of a kind of mask."""
     return ports(mask_recipes()[kind])
-
-
-@cache
-def drive_controls(kind: str) -> list[Port]:
-    """The controls of a kind of drive."""
-    return ports(drive_recipes()[kind])
 
 
 @dataclass(eq=False)
@@ -111,8 +84,8 @@ class Layer(Strict):
 
     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
-    a control, a part of one (NAME.0), the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the
-    id of the group that it stands in.
+    a control, a part of one (NAME.0), the opacity (layer:opacity), whether it is on (layer:on, 0 to 1), how much its mask counts
+    (layer:mask, 0 to 1), or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it stands in.
     """
 
     id: LayerId
@@ -142,11 +115,13 @@ class Layer(Strict):
             raise ValueError("a layer of your own needs a recipe")
         if self.kind not in (OWN, *shipped()):
             return self
-        _check_values(f"'{self.name}'", self.controls(), self.values)
+        check_values(f"'{self.name}'", self.controls(), self.values)
         numbers = self.driveable() if self.drives else {}
-        for control in self.drives:
+        for control, drive in self.drives.items():
             if control not in numbers:
                 raise ValueError(f"'{control}' of '{self.name}' cannot be driven; these can: {', '.join(numbers) or 'none'}")
+            if drive.graph and (drive.graph.family == "colour") != (numbers[control].kind.name == "colour"):
+                raise ValueError(f"'{control}' of '{self.name}' cannot be driven by a {drive.graph.name.lower()}")
         return self
 
     @property
@@ -162,15 +137,15 @@ class Layer(Strict):
 
     def controls_set(self) -> list[tuple[Port, Any]]:
         """The layer's controls and what they stand at."""
-        return _standing(self.controls(), self.values)
+        return standing(self.controls(), self.values)
 
     def driveable(self) -> dict[str, Port]:
-        """What can be driven: the layer's numbers, its opacity, its mask's numbers by mask:NAME, and each part of vectors by
-        NAME.0, NAME.1 and so on."""
-        found = {port.name: port for port in [*self.controls(), OPACITY]}
+        """What can be driven: the layer's numbers and colours, its opacity, whether it is on, how much its mask counts, the
+        mask's numbers by mask:NAME, and each part of vectors by NAME.0, NAME.1 and so on."""
+        found = {port.name: port for port in [*self.controls(), OPACITY, ON, *([MASKED] if self.mask else [])]}
         found |= {f"{MASK}{port.name}": port for port, _ in self.mask_set()}
         vectors = {f"{name}.{n}": part for name, port in found.items() for n, part in enumerate(parts_of(port))}
-        return {name: port for name, port in found.items() if TRAITS[port.kind.name].driven or _is_number(port)} | vectors
+        return {name: port for name, port in found.items() if port.kind.name in DRIVEABLE or _is_number(port)} | vectors
 
     @property
     def mask_graph(self) -> Recipe | None:
@@ -179,7 +154,7 @@ class Layer(Strict):
 
     def mask_set(self) -> list[tuple[Port, Any]]:
         """The mask's controls and what they stand at."""
-        return _standing(mask_controls(self.mask.kind), self.mask.values) if self.mask and self.mask_graph else []
+        return standing(mask_controls(self.mask.kind), self.mask.values) if self.mask and self.mask_graph else []
 
     def everything_set(self) -> list[Setting]:
         """All that is set, on controls, on the mask, on drives and on nodes; parsed when it is asked for first."""
@@ -193,7 +168,7 @@ class Layer(Strict):
         found = [setting(f"{self.id}.{port.name}", port, plain) for port, plain in self.controls_set()]
         found += [setting(f"{self.id}.{MASK}{port.name}", port, plain) for port, plain in self.mask_set()]
         for control, drive in self.drives.items():
-            found += [setting(f"{self.id}.{DRIVE}{control}:{port.name}", port, plain) for port, plain in drive.controls_set()]
+            found += drive.settings(f"{self.id}.{DRIVE}{control}")
         if self.mask_graph is not None:
             found += settings(self.mask_graph, f"{self.id}.{MASK}", False)
         if self.graph is not None:
@@ -202,23 +177,39 @@ class Layer(Strict):
 
 
 class LayerGroup(Strict):
-    """Layers that stand next to each other under one name and one switch."""
+    """Layers that stand next to each other under one name and one switch. `drives`: what switches them by itself, as layer:on."""
 
     id: LayerId
     name: Name
     on: bool = True
+    drives: dict[str, Drive] = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _only_its_switch(self) -> LayerGroup:
+        if other := next((control for control in self.drives if control != ON.name), None):
+            raise ValueError(f"'{other}' of the group '{self.name}' cannot be driven; {ON.name} can")
+        return self
+
+    def everything_set(self) -> list[Setting]:
+        """All that is set on its drives."""
+        return [one for control, drive in self.drives.items() for one in drive.settings(f"{self.id}.{DRIVE}{control}")]
 
 
 class Effect(Strict):
-    """A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place."""
+    """A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place. `cues`
+    are what drives and nodes answer to, by their ids; a kind of cue is one by itself, too, with its settings to start from.
+    `dials`: what the wearer may turn, in the order in which the phone shows them. `rehearsal`: touch and cues that were kept."""
 
     format: Literal["sun-glaze/effect"] = FORMAT
-    version: Literal[7] = VERSION
+    version: Literal[8] = VERSION
     name: Name
     layers: list[Layer] = Field(default_factory=list, max_length=MOST_LAYERS)
     groups: list[LayerGroup] = Field(default_factory=list, max_length=MOST_LAYERS)
     still: Hash | None = None
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 0
+    cues: list[Cue] = Field(default_factory=list, max_length=MOST_CUES)
+    dials: list[Dial] = Field(default_factory=list, max_length=MOST_DIALS)
+    rehearsal: Rehearsal | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -234,6 +225,15 @@ class Effect(Strict):
                 raise ValueError(f"two layers have the id '{layer.id}'")
             seen.add(layer.id)
         return layers
+
+    @model_validator(mode="after")
+    def _names_apart(self) -> Effect:
+        for what, ids in (("cues", [one.id for one in self.cues]), ("dials", [one.id for one in self.dials])):
+            if len(set(ids)) < len(ids):
+                raise ValueError(f"two {what} have one id")
+        if clash := {one.id for one in self.layers} & {one.id for one in self.groups}:
+            raise ValueError(f"a layer and a group have one id, '{clash.pop()}'")
+        return self
 
     @model_validator(mode="after")
     def _is_not_endless(self) -> Effect:
@@ -260,6 +260,10 @@ class Effect(Strict):
         """Whether a layer is on, and its group, too."""
         return layer.on and all(group.on for group in self.groups if group.id == layer.group)
 
+    def holders(self) -> list[Layer | LayerGroup]:
+        """Everything that has drives: its layers, then its groups."""
+        return [*self.layers, *self.groups]
+
     def lookups(self) -> set[LookupRef]:
         """The lookups that layers refer to."""
         return {typed for typed in self._set_to("lookup") if isinstance(typed, LookupRef)}
@@ -279,7 +283,7 @@ class Effect(Strict):
         return used | ({self.still} if self.still else set())
 
     def _set_to(self, kind: str) -> list[Any]:
-        everything = [one for layer in self.layers for one in layer.everything_set()]
+        everything = [one for holder in self.holders() for one in holder.everything_set()]
         return [one.typed for one in everything if one.port.kind.name == kind and one.typed is not None]
 
 
@@ -293,22 +297,6 @@ def parts_of(port: Port) -> list[Port]:
 def _is_number(port: Port) -> bool:
     """Whether an input that takes numbers and vectors stands at a number."""
     return port.kind.name == "any" and isinstance(port.default, int | float)
-
-
-def _standing(known: list[Port], values: dict[str, Plain]) -> list[tuple[Port, Any]]:
-    return [(port, port.default if values.get(port.name) is None else values[port.name]) for port in known]
-
-
-def _check_values(what: str, known: list[Port], values: dict[str, Plain]) -> None:
-    """Raises ValueError for what is set on a control that is not there, or does not fit it."""
-    named = {port.name: port for port in known}
-    for name, plain in values.items():
-        if name not in named:
-            raise ValueError(f"{what} has no control '{name}'; it has {', '.join(named) or 'none'}")
-        try:
-            parse(named[name].kind, plain, ranged=True)
-        except BadEffect as error:
-            raise ValueError(f"control '{name}' of {what}: {error}") from None
 
 
 def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
@@ -332,7 +320,12 @@ def parse_effect(data: bytes | str | dict[str, Any]) -> Effect:
 def moved(effect: Effect, at: Address, plain: Any) -> Effect:
     """The effect with what lies at an address at a value. Raises BadEffect; what is not there (any more) is left."""
     dumped = effect.model_dump(by_alias=True)
-    layer = next((one for one in dumped["layers"] if one["id"] == at.layer), None)
+    if at.part in ("cue", "dial"):
+        for one in dumped[f"{at.part}s"]:
+            if one["id"] == at.of:
+                (one["values"] if at.part == "cue" else one)[at.name] = plain
+        return parse_effect(dumped)
+    layer = next((one for one in [*dumped["layers"], *dumped["groups"]] if one["id"] == at.layer), None)
     if layer is None:
         return effect
     if at.part == "layer":

@@ -257,6 +257,12 @@ def _parse_stage(_: Type, plain: Any) -> str:
     return plain
 
 
+def _parse_name(kind: Type, plain: Any) -> str:
+    if not isinstance(plain, str) or not _STAGE.fullmatch(plain):
+        raise BadEffect(f"a {kind.name} is set by its id")
+    return plain
+
+
 def _parse_nothing(kind: Type, _: Any) -> Parsed:
     raise BadEffect(f"{WORDS[kind.name]} cannot be set; wire it")
 
@@ -383,6 +389,8 @@ RULES: dict[str, Rules] = {
     "colour": Rules(lambda _, plain: colour_parts(plain), _colour_symbol, _uniforms, lambda typed: typed[3] == 1.0),
     "choice": Rules(_parse_choice, _word, _no_inputs, _as_it_is),
     "stage": Rules(_parse_stage, _word, _no_inputs, _as_it_is),
+    "cue": Rules(_parse_name, _word, _no_inputs, _as_it_is),
+    "dial": Rules(_parse_name, _word, _no_inputs, _as_it_is),
     "lookup": Rules(lambda _, plain: lookup_ref(plain), _lookup_symbol, _lookup_inputs, _as_it_is),
     "asset": Rules(_parse_asset, _asset_symbol, _asset_inputs, _asset_form),
     "curves": Rules(

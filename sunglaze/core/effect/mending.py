@@ -12,9 +12,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from sunglaze.core.effect.document import OWN, Drive, Effect, Layer, LayerMask, mask_controls, parse_effect
+from sunglaze.core.effect.document import OWN, Effect, Layer, LayerMask, mask_controls, parse_effect
 from sunglaze.core.effect.literals import parse
 from sunglaze.core.effect.migrating import migrated
+from sunglaze.core.effect.motions import Cue, Dial, Drive
 from sunglaze.core.effect.recipe import Recipe
 from sunglaze.core.effect.recording import ports
 from sunglaze.core.effect.shipped import mask_recipes, shipped
@@ -54,19 +55,33 @@ def read_stored(data: str) -> Mended:
     given = plain.get("layers")
     layers = [one for n, layer in enumerate(given if isinstance(given, list) else [], 1) if (one := _layer(layer, n, problems))]
     kept: dict[str, Any] = {"name": plain["name"], "layers": layers}
-    for part in ("groups", "still", "seed"):
+    for part in ("cues", "dials"):
+        kept[part] = _each(plain.get(part), Cue if part == "cues" else Dial, part, problems)
+    for part in ("groups", "still", "seed", "rehearsal"):
         try:
             Effect.model_validate({**kept, part: plain.get(part), "layers": _loose(layers)})
             kept[part] = plain[part]
         except (ValidationError, KeyError) as error:
             if part in plain:
                 problems.append(in_words(error) if isinstance(error, ValidationError) else f"{part} is left out")
-    for attempt in (kept, {**kept, "layers": _loose(layers), "groups": []}, {"name": kept["name"]}):
+    for attempt in (kept, {**kept, "layers": _loose(layers), "groups": []}, {"name": kept["name"], "cues": [], "dials": []}):
         try:
             return Mended(Effect.model_validate(attempt), tuple(problems or [first]))
         except ValidationError as error:
             problems.append(in_words(error))
     return Mended(Effect(name=NAMELESS), (first,))
+
+
+def _each(given: Any, model: type[Cue] | type[Dial], what: str, problems: list[str]) -> list[dict[str, Any]]:
+    """Those of the effect's cues or dials that today's rules take, of one id the first."""
+    kept: dict[str, dict[str, Any]] = {}
+    for one in given if isinstance(given, list) else []:
+        try:
+            found = model.model_validate(one)
+            kept.setdefault(found.id, found.model_dump())
+        except ValidationError as error:
+            problems.append(f"one of the {what} is left out: {in_words(error)}")
+    return list(kept.values())
 
 
 def _loose(layers: list[dict[str, Any]]) -> list[dict[str, Any]]:

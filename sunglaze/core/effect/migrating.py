@@ -1,7 +1,8 @@
 """Effects of older versions in the words of today's. Plain data in and out; what is no effect is left for others to refuse.
 
 Version 2 brought values of their own, 3 masks, 4 groups and controls of several numbers, 5 layer:opacity, 6 drives by their
-recipe's kind, 7 hue curves in place of eight hues, and controls of which more is more.
+recipe's kind, 7 hue curves in place of eight hues, and controls of which more is more, 8 cues, dials, rehearsals and what
+switches layers.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from typing import Any, Final
 from sunglaze.core.colour.hues import of_eight
 from sunglaze.core.effect.address import LAYER
 
-VERSION: Final = 7
+VERSION: Final = 8
 PARTS = ("on", "opacity", "blend", "light", "name")
 """What every layer has, under these names."""
 TURNED = {"dust": {"few": "specks", "rare": "scratches"}, "glitch": {"drops": "dropouts"}}
@@ -47,7 +48,7 @@ def _renamed(drive: Any) -> Any:
 
 def _renewed(layer: dict[str, Any], version: int) -> dict[str, Any]:
     """A layer of a version, step by step."""
-    return _of_version_7(_of_version_6(layer, version))
+    return layer if version >= 7 else _of_version_7(_of_version_6(layer, version))
 
 
 def _of_version_6(layer: dict[str, Any], version: int) -> dict[str, Any]:

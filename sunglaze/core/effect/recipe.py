@@ -126,9 +126,17 @@ class Start(Strict):
 
 
 class Setting(Strict):
-    """A named way to start: what the controls of a ready-made layer are set to."""
+    """A named way to start: what the controls of a ready-made layer are set to, and what drives them (as in a layer's drives)."""
 
     name: Name
+    values: dict[str, Plain] = Field(default_factory=dict)
+    drives: dict[str, Started] = Field(default_factory=dict)
+
+
+class Started(Strict):
+    """A drive of a setting: its kind, and what its controls are set to."""
+
+    kind: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
     values: dict[str, Plain] = Field(default_factory=dict)
 
 
@@ -142,7 +150,9 @@ class Look(Strict):
 class Recipe(Strict):
     """A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
     the part of the palette in which a ready-made layer stands, `also` what else people call it, `looks` what is shown beside its
-    controls, `handles` what is placed on the picture by them: those that name an input which is not there are passed over."""
+    controls, `handles` what is placed on the picture by them: those that name an input which is not there are passed over.
+    `sentence`: of a drive or cue, what it does in words, its controls among them as {ID}; [ID=VALUE:words], with =, != or >=,
+    is said only where a control stands so."""
 
     format: Literal["sun-glaze/recipe"] = FORMAT
     version: Literal[1] = VERSION
@@ -150,6 +160,7 @@ class Recipe(Strict):
     help: Annotated[str, Field(max_length=2000)] = ""
     family: Annotated[str, Field(max_length=40)] = ""
     also: Annotated[list[Name], Field(max_length=12)] = Field(default_factory=list)
+    sentence: Annotated[str, Field(max_length=400)] = ""
     nodes: Annotated[list[RecipeNode], Field(max_length=MOST_NODES)] = Field(default_factory=list)
     wires: Annotated[list[Wire], Field(max_length=8 * MOST_NODES)] = Field(default_factory=list)
     inputs: Annotated[list[RecipeInput], Field(max_length=64)] = Field(default_factory=list)

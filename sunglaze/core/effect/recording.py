@@ -169,6 +169,12 @@ class Recorder:
             raise _Missing(identity)
         return found
 
+    def word(self, node: RecipeNode, name: str) -> Any:
+        """What an input of a node that is set, never wired, stands at; none where it has no such input."""
+        port = port_on(self.recipe, node, name)
+        found = self._input(node, port) if port else None
+        return found.symbol if found else None
+
     def try_outputs(self, identity: str) -> dict[str, Typed] | None:
         """What a node gives, or none; why is among the faults."""
         try:
@@ -333,7 +339,7 @@ def kind_set(kind: Type, made: Symbol) -> str:
     return f"vec{len(made)}" if isinstance(made, Vec) else "number"
 
 
-def result_of(recorder: Recorder, wanted: Literal["colour", "mask", "number"] = "colour") -> Symbol:
+def result_of(recorder: Recorder, wanted: Literal["colour", "mask", "number", "boolean"] = "colour") -> Symbol:
     """The colour (or mask) that a recipe gives, none where it gives nothing; why is among the recorder's faults."""
     result = recorder.recipe.result
     if result is None:

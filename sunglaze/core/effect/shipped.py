@@ -1,4 +1,4 @@
-"""Ready-made layers, masks and drives: recipes that ship as documents beside this file."""
+"""Ready-made layers, masks, drives and cues: recipes that ship as documents beside this file."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from sunglaze.core.effect.recipe import Recipe, read_recipe
 FOLDER = Path(__file__).parent / "recipes"
 MASKS = Path(__file__).parent / "masks"
 DRIVES = Path(__file__).parent / "drives"
+CUES = Path(__file__).parent / "cues"
 
 
 @cache
@@ -28,3 +29,9 @@ def mask_recipes() -> dict[str, Recipe]:
 def drive_recipes() -> dict[str, Recipe]:
     """All that moves a control by itself: recipes that give a number."""
     return {path.stem: read_recipe(path.read_bytes()) for path in sorted(DRIVES.glob("*.json"))}
+
+
+@cache
+def cue_recipes() -> dict[str, Recipe]:
+    """All kinds of cues: recipes that give yes or no."""
+    return {path.stem: read_recipe(path.read_bytes()) for path in sorted(CUES.glob("*.json"))}

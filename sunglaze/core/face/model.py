@@ -51,3 +51,31 @@ def turned_over() -> NDArray[np.intp]:
     # Each iris: middle, right, top, left, bottom.
     irises = [473, 476, 475, 474, 477, 468, 471, 470, 469, 472]
     return np.array([*far.argmin(axis=1), *irises], np.intp)
+
+
+AROUND_CENTIMETRES = 1.5
+
+
+@cache
+def around(point: int) -> tuple[int, int, int]:
+    """Three points of the skin about a point, some 1.5 cm away and clockwise as one who looks at the face sees them: the plane
+    through them lies as the skin does there. For the irises, those about the eye."""
+    mesh = face_mesh()
+    eye = next((ring for ring, five in IRISES.items() if point in five), None)
+    at = mesh.vertices[list(RINGS[eye])].mean(axis=0) if eye else mesh.vertices[point]
+    corners = mesh.vertices[mesh.triangles]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    near = np.linalg.norm(corners.mean(axis=1) - at, axis=1) < AROUND_CENTIMETRES
+    # Seen from outside the face: the middle of the head lies behind its points.
+    normals = normals * np.sign(np.sum(normals * (corners.mean(axis=1) - (0, 0, -3)), axis=1))[:, None]
+    normal = np.array([0.0, 0.0, 1.0]) if eye else normals[near].sum(axis=0) / np.linalg.norm(normals[near].sum(axis=0))
+    right = np.cross([0.0, 1.0, 0.0], normal)
+    right /= np.linalg.norm(right)
+    up = np.cross(normal, right)
+    found: list[int] = []
+    for degrees in (90, -30, 210):
+        towards = at + AROUND_CENTIMETRES * (np.cos(np.radians(degrees)) * right + np.sin(np.radians(degrees)) * up)
+        order = np.linalg.norm(mesh.vertices - towards, axis=1).argsort()
+        found.append(next(int(n) for n in order if n not in (point, *found)))
+    one, two, three = found
+    return one, two, three

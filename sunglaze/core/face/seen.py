@@ -34,4 +34,6 @@ def seen_face(
         degrees=pose.angles,
         mouth=found.mouth,
         blinks=found.blinks,
+        smile=found.smile,
+        brows=found.brows,
     )

@@ -13,21 +13,25 @@ _PLAIN: dict[str, Kind] = {
     "time": "float", "frame": "int", "delta": "float", "seed": "int",
     "width": "int", "height": "int", "back": "bool",
     "touch.down": "bool", "touch.u": "float", "touch.v": "float", "touch.taps": "int",
+    "touch.turn": "float", "touch.scale": "float", "faces": "int",
 }  # fmt: skip
 FACE: dict[str, Kind] = {
     "seen": "bool", "u": "float", "v": "float", "size": "float", "x": "float", "y": "float", "z": "float",
     "turn": "float", "nod": "float", "tilt": "float", "mouth": "float", "left blink": "float", "right blink": "float",
+    "smile": "float", "brows": "float",
 }  # fmt: skip
-"""Of a face, written face:N.NAME: place and size in the picture, pose in centimetres and degrees, how open mouth and eyes are."""
+"""Of a face, written face:N.NAME: place and size in the picture, pose in centimetres and degrees, how open mouth and eyes are,
+how much it smiles and lifts its brows."""
 POINT = re.compile(r"face:([01])\.point:(\d{1,3})\.([uvz])")
 _FACE = re.compile(r"face:([01])\.([a-z ]+)")
-_GIVEN = re.compile(r"(dial|cue):([A-Za-z0-9_-]{1,40})")
+_GIVEN = re.compile(r"(dial|dialled|cue):([A-Za-z0-9_-]{1,40})")
 STILL = frozenset(("seed", "width", "height", "back"))
 """Those that mostly stay what they were from frame to frame."""
 
 
 def kind_of(name: str) -> Kind:
-    """The kind of a moment's number: one of the clock, screen, touch; dial:NAME, cue:NAME; face:N.NAME, face:N.point:P.u, v or z.
+    """The kind of a moment's number: one of the clock, screen, touch; dial:NAME, dialled:NAME (whether the
+    wearer has turned it), cue:NAME; face:N.NAME, face:N.point:P.u, v or z.
 
     Raises KeyError for a name that moments do not have.
     """
@@ -49,7 +53,7 @@ def moment(name: str) -> Value:
 
 def is_of_faces(name: str) -> bool:
     """Whether faces must be known for a moment's number."""
-    return name.startswith("face:")
+    return name == "faces" or name.startswith("face:")
 
 
 def frame_size() -> tuple[Value, Value]:

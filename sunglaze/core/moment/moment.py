@@ -77,13 +77,16 @@ class Screen:
 
 @dataclass(frozen=True)
 class Touch:
-    """A finger on the screen: whether it is down, where (u to the right, v down, 0 to 1), and how many taps there were so far."""
+    """A finger on the screen: whether it is down, where (u to the right, v down, 0 to 1), and how many taps there were so far.
+    `turn` (degrees clockwise) and `scale`: by how much two fingers have turned and spread things so far, altogether."""
 
     __pydantic_config__ = _CONFIG
     down: bool = False
     u: float = 0.5
     v: float = 0.5
     taps: Annotated[int, Field(ge=0)] = 0
+    turn: float = 0.0
+    scale: float = 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +95,7 @@ class Face:
     middle in parts of the picture's width; `hidden` (478,) bool. `place`: of its middle (u, v). `size`: between the middles of
     the eyes, parts of the picture's width. `centimetres`: from the lens (x to the picture's right, y up, z towards the lens).
     `degrees`: turned to the picture's right, nodded down, tilted anticlockwise. `mouth`: gap between the lips over the mouth's
-    width. `blinks`: of the picture's left and right eye, 0 open to 1 shut."""
+    width. `blinks`: of the picture's left and right eye, 0 open to 1 shut. `smile` and `brows` (lifted): 0 to 1."""
 
     __pydantic_config__ = _CONFIG
     points: Array
@@ -103,6 +106,8 @@ class Face:
     degrees: tuple[float, float, float]
     mouth: float = 0.0
     blinks: tuple[float, float] = (0.0, 0.0)
+    smile: float = 0.0
+    brows: float = 0.0
 
     def __post_init__(self) -> None:
         if self.points.shape != (POINTS, 3) or self.hidden.shape != (POINTS,):
@@ -169,6 +174,9 @@ _GETTERS: dict[str, Callable[[Moment], Plain]] = {
     "touch.u": lambda m: m.touch.u,
     "touch.v": lambda m: m.touch.v,
     "touch.taps": lambda m: m.touch.taps,
+    "touch.turn": lambda m: m.touch.turn,
+    "touch.scale": lambda m: m.touch.scale,
+    "faces": lambda m: len(m.faces),
 }
 _OF_FACE: dict[str, Callable[[Face], Plain]] = {
     "seen": lambda _: True,
@@ -184,6 +192,8 @@ _OF_FACE: dict[str, Callable[[Face], Plain]] = {
     "mouth": lambda f: f.mouth,
     "left blink": lambda f: f.blinks[0],
     "right blink": lambda f: f.blinks[1],
+    "smile": lambda f: f.smile,
+    "brows": lambda f: f.brows,
 }
 
 
@@ -195,6 +205,8 @@ def getter(name: str) -> Callable[[Moment], Plain]:
     group, _, rest = name.partition(":")
     if group == "dial":
         return lambda m: float(m.dials.get(rest, 0.0))
+    if group == "dialled":
+        return lambda m: rest in m.dials
     if group == "cue":
         return lambda m: rest in m.cues
     number = int(rest[0])

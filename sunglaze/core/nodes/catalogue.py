@@ -4,11 +4,27 @@ from __future__ import annotations
 
 from types import ModuleType
 
-from sunglaze.core.nodes import blend, colour, coordinates, face, filters, masks, maths, noise, pictures, shapes, time, values
+from sunglaze.core.nodes import (
+    blend,
+    colour,
+    coordinates,
+    cues,
+    face,
+    filters,
+    following,
+    keeping,
+    masks,
+    maths,
+    noise,
+    pictures,
+    shapes,
+    time,
+    values,
+)
 from sunglaze.core.nodes.node import FAMILIES, Node
 
 _MODULES: tuple[ModuleType, ...] = (
-    values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, face,
+    values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues, following,
 )  # fmt: skip
 
 CATALOGUE: dict[str, Node] = {

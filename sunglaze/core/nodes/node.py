@@ -9,6 +9,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass, field, replace
 from typing import Any, get_type_hints
 
+from sunglaze.core.language.expression import Value
 from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.handles import Handle
@@ -33,13 +34,16 @@ class Table:
 class Scene:
     """What surrounds a node while it is recorded. `path` names it among all nodes of the effect, for state and uniforms.
 
-    `stages`: the pictures after the layers so far, by the layer's id.
+    `stages`: the pictures after the layers so far, by the layer's id. `cues`: whether each of the effect's cues holds, by its
+    name; none where no effect is around. `dials`: by name how many choices each has, 0 for a number, -1 for a colour.
     """
 
     below: Vec
     camera: Picture = CAMERA
     path: str = ""
     stages: Mapping[str, Vec] = field(default_factory=dict)
+    cues: Mapping[str, Value] | None = None
+    dials: Mapping[str, int] = field(default_factory=dict)
 
     def at(self, path: str) -> Scene:
         """The same for a node of this path."""

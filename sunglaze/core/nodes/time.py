@@ -10,26 +10,13 @@ from typing import Annotated
 
 from sunglaze.core.errors import Unfit
 from sunglaze.core.language import functions as f
-from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Rate, Value, advance, leaf, together
 from sunglaze.core.language.functions import iadd
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.vector import Num, Vec
 from sunglaze.core.nodes.node import node, scene
-from sunglaze.core.nodes.types import (
-    Boolean,
-    Colour,
-    Fraction,
-    Number,
-    PerSecond,
-    PictureIn,
-    Seconds,
-    Signed,
-    Span,
-    Whole,
-    one_of,
-)
+from sunglaze.core.nodes.types import Boolean, Fraction, Number, PerSecond, Seconds, Span, Whole, one_of
 
 EASINGS = {
     "linear": (0.0, 0.0, 1.0, 1.0),
@@ -65,6 +52,12 @@ def cell(name: str, start: float = 0.0) -> Value:
 def keep(name: str, following: Value, start: float = 0.0) -> Value:
     """A frame-rate value that the next frame finds as `cell(name, start)`."""
     return advance(f"{scene().path}.{name}", start, following)
+
+
+def begins(event: Value) -> Value:
+    """Whether a condition holds now and did not a frame ago."""
+    was = cell("was")
+    return together(v.number(event & (was < 0.5)), keep("was", v.number(event))) > 0.5
 
 
 def bezier(t: Value, x1: Num, y1: Num, x2: Num, y2: Num) -> Value:
@@ -157,6 +150,17 @@ def one_euro(
     return together(keep("value", following), keep("speed", slope), keep("begun", v.value(1.0)))
 
 
+@node("Smooth a number", "time")
+def smoothed(
+    target: Number = 0.0, seconds: Seconds = 0.2, how: Annotated[str, one_of("lag", "steady at rest")] = "lag"
+) -> Number:
+    """Goes after a number: within 37 % of a jump after so many seconds, or, where it is to be steady at rest, as slowly while the
+    number shakes and at once where it moves (the 1-euro filter, quickness 0.6 a unit)."""
+    if how == "lag":
+        return follow.rule(target, seconds)
+    return one_euro.rule(target, v.clamp(v.divide(1 / (2 * math.pi), v.maximum(seconds, 0.005)), 0.01, 30.0), 0.6)
+
+
 @node("Wander", "time")
 def wander(
     low: Number = -1.0, high: Number = 1.0, rate: Annotated[PerSecond, Span(0.01, 10)] = 0.5, channel: Whole = 0
@@ -210,44 +214,3 @@ def count(event: Boolean = False, until: Annotated[Whole, Span(0, 100)] = 0) -> 
     end = v.to_float(until)
     following = v.select((end > 0.5) & (following >= end), 0.0, following)
     return v.to_int(together(keep("count", following), keep("was", is_now)))
-
-
-@node("Hold picture", "time")
-def hold_picture(picture: PictureIn = None, when: Boolean = False) -> Colour:
-    """Lets a picture through, and keeps it as it is while a condition holds: freezes it."""
-    identity = f"{scene().path}.picture"
-    shown = p.colour_here(picture)
-    before = p.colour_here(p.earlier(identity, 3))
-    # The first frame has nothing to keep.
-    held = when & (together(cell("begun"), keep("begun", v.value(1.0))) > 0.5)
-    parts = [v.select(held, b, s) for b, s in zip(before.parts()[:3], shown.parts()[:3], strict=True)]
-    return p.colour_here(p.computed(parts, keeps=identity))
-
-
-@node("Trails", "time")
-def trails(
-    picture: PictureIn = None, length: Fraction = 0.8, grow: Annotated[Number, Span(0.9, 1.1)] = 1.0,
-    turn: Annotated[Number, Span(-10, 10)] = 0.0, how: Annotated[str, one_of("mix", "lighten", "darken")] = "mix",
-    right: Signed = 0.0, down: Signed = 0.0,
-) -> Colour:  # fmt: skip
-    """Echoes of earlier frames, each fainter, drawn a little larger, turned and shifted (parts of the screen a second)."""
-    from sunglaze.core.nodes.coordinates import sides, turned
-
-    identity = f"{scene().path}.picture"
-    shown = p.colour_here(picture)
-    away = turned((p.here() - 0.5 - Vec(right, down) * _delta()) * sides(), -turn)
-    place = v.partwise(v.divide, away, grow) / sides() + 0.5
-    before = p.sample(p.earlier(identity, 3), place)
-    begun = together(cell("begun"), keep("begun", v.value(1.0))) > 0.5
-    # A share a frame at 30 a second, the same in time at other rates.
-    share = v.select(begun, f.power(v.clamp(length, 0.0, 0.995), _delta() * 30.0), 0.0)
-
-    def echo(new: Value, old: Value) -> Value:
-        if how == "mix":
-            return v.mix(new, old, share)
-        if how == "lighten":
-            return v.maximum(new, old * share)
-        return 1.0 - v.maximum(1.0 - new, (1.0 - old) * share)
-
-    parts = [echo(s, b) for s, b in zip(shown.parts()[:3], before.parts()[:3], strict=True)]
-    return p.colour_here(p.computed(parts, keeps=identity))

@@ -15,10 +15,11 @@ from sunglaze.core.language.vector import Vec, clamp01, select, to_float
 
 TypeName = Literal[
     "boolean", "whole", "number", "vec2", "vec3", "vec4", "colour", "mask", "picture",
-    "choice", "lookup", "asset", "curves", "hues", "path", "text", "stage", "any",
+    "choice", "lookup", "asset", "curves", "hues", "path", "text", "stage", "cue", "dial", "any",
 ]  # fmt: skip
 """`any` stands for number, vec2, vec3, vec4 or colour: the widest that is wired to the node. `choice`, `lookup`, `asset`,
-`curves`, `hues`, `path`, `text` and `stage` (the picture after a layer, by its id) are set on the node, never wired."""
+`curves`, `hues`, `path`, `text`, `stage` (the picture after a layer, by its id), `cue` and `dial` (by their ids) are set on the
+node, never wired."""
 
 Wire = Literal["", "single", "double", "hatched", "film"]
 
@@ -40,13 +41,13 @@ class Traits:
 
 
 TRAITS: dict[str, Traits] = {
-    "boolean": Traits("yes or no", 1, "single"),
-    "whole": Traits("whole number", 1, "single", any=True),
+    "boolean": Traits("yes or no", 1, "single", driven=True),
+    "whole": Traits("whole number", 1, "single", any=True, driven=True),
     "number": Traits("number", 1, "single", any=True, driven=True),
     "vec2": Traits("2 numbers", 2, "double", any=True),
     "vec3": Traits("3 numbers", 3, "double", any=True),
     "vec4": Traits("4 numbers", 4, "double", any=True),
-    "colour": Traits("colour", 4, "double", any=True),
+    "colour": Traits("colour", 4, "double", any=True, driven=True),
     "mask": Traits("mask", 1, "hatched", any=True, driven=True),
     "picture": Traits("picture", 0, "film", any=True),
     "choice": Traits("choice", 0, ""),
@@ -57,6 +58,8 @@ TRAITS: dict[str, Traits] = {
     "path": Traits("drawn path", 0, ""),
     "text": Traits("text", 0, "", material=True),
     "stage": Traits("picture after a layer", 0, ""),
+    "cue": Traits("cue", 0, ""),
+    "dial": Traits("dial", 0, ""),
     "any": Traits("number or vector", 0, "single"),
 }
 WORDS = {name: one.words for name, one in TRAITS.items()}
@@ -205,6 +208,8 @@ Hues = Annotated[Any, Type("hues")]
 Path = Annotated[Any, Type("path")]
 Text = Annotated[Any, Type("text")]
 Stage = Annotated[Any, Type("stage")]
+CueName = Annotated[Any, Type("cue")]
+DialName = Annotated[Any, Type("dial")]
 
 
 def one_of(*choices: str) -> Type:

@@ -12,6 +12,11 @@ type Three = [number, number, number]
 const LEFT_EYE = [33, 160, 158, 133, 153, 144]
 const RIGHT_EYE = [362, 385, 387, 263, 373, 380]
 const NOSE = 4
+/** The upper edge of the upper lip and the lower edge of the lower one, in the middle; and the corners of the lips. */
+const LIPS = [0, 17]
+const CORNERS = [61, 291]
+const [NEUTRAL_SMILE, FULL_SMILE] = [0.86, 1.1]
+const [NEUTRAL_BROWS, LIFTED_BROWS] = [0.44, 0.57]
 const [OPEN_EYE, SHUT_EYE] = [0.3, 0.08]
 /** Degrees along the longer side of the picture of a phone's front camera. */
 const FIELD_OF_VIEW = 63
@@ -26,6 +31,13 @@ export function faceOf(points: number[][], width: number, height: number): Face 
   const mean = (some: Point[]): Point => [some.reduce((sum, p) => sum + p[0], 0) / some.length, some.reduce((sum, p) => sum + p[1], 0) / some.length]
   const [left, right] = [mean(rings['left eye'].map(at)), mean(rings['right eye'].map(at))]
   const middle = mean([left, right, at(NOSE)])
+  const size = Math.max(far(left, right), 1e-9)
+  const up = [(right[1] - left[1]) / size ** 2, (left[0] - right[0]) / size ** 2] as const
+  /** How far one place is above another, along the face, in distances of the eyes. */
+  const lift = (a: Point, b: Point) => (a[0] - b[0]) * up[0] + (a[1] - b[1]) * up[1]
+  const [corners, lips] = [CORNERS.map(at), LIPS.map(at)]
+  const smile = far(corners[0] as Point, corners[1] as Point) / size + lift(mean(corners), mean(lips))
+  const brows = (lift(mean(rings['left brow'].map(at)), left) + lift(mean(rings['right brow'].map(at)), right)) / 2
   const pose = headPose(steady.points.map(at), width, height)
   return {
     points: points.flatMap(([u = 0, v = 0, z = 0]) => [u, v, z]),
@@ -36,14 +48,19 @@ export function faceOf(points: number[][], width: number, height: number): Face 
     degrees: pose.degrees,
     mouth: far(at(13), at(14)) / Math.max(far(at(78), at(308)), 1e-9),
     blinks: [blink(LEFT_EYE.map(at)), blink(RIGHT_EYE.map(at))],
+    smile: share(smile, NEUTRAL_SMILE, FULL_SMILE),
+    brows: share(brows, NEUTRAL_BROWS, LIFTED_BROWS),
   }
 }
+
+/** How far a number is on its way from one to another, 0 to 1. */
+const share = (value: number, from: number, to: number): number => Math.min(1, Math.max(0, (value - from) / (to - from)))
 
 /** The eye aspect ratio (Soukupová and Čech 2016, equation 1) as 0 open to 1 shut. */
 function blink(six: Point[]): number {
   const [a, b, c, d, e, f] = six as [Point, Point, Point, Point, Point, Point]
   const ratio = (far(b, f) + far(c, e)) / Math.max(2 * far(a, d), 1e-9)
-  return Math.min(1, Math.max(0, (OPEN_EYE - ratio) / (OPEN_EYE - SHUT_EYE)))
+  return share(ratio, OPEN_EYE, SHUT_EYE)
 }
 
 /** Centimetres from the lens (x right, y up, z towards it) and degrees (turned right, nodded down, tilted anticlockwise) of a head of

@@ -16,6 +16,9 @@ export interface Touch {
   u: number
   v: number
   taps: number
+  /** Degrees and a factor: by how much two fingers have turned and spread things so far. */
+  turn: number
+  scale: number
 }
 
 export interface Face {
@@ -28,6 +31,8 @@ export interface Face {
   degrees: [number, number, number]
   mouth: number
   blinks: [number, number]
+  smile: number
+  brows: number
 }
 
 export interface Moment {
@@ -39,7 +44,7 @@ export interface Moment {
   faces: readonly Face[]
 }
 
-export const UNTOUCHED: Touch = { down: false, u: 0.5, v: 0.5, taps: 0 }
+export const UNTOUCHED: Touch = { down: false, u: 0.5, v: 0.5, taps: 0, turn: 0, scale: 1 }
 
 export function clockAt(frame: number, seed = 0, rate = RATE): Clock {
   return { frame, seconds: frame / rate, delta: 1 / rate, seed }
@@ -62,6 +67,9 @@ const GETTERS: Record<string, (moment: Moment) => number> = {
   'touch.u': (m) => m.touch.u,
   'touch.v': (m) => m.touch.v,
   'touch.taps': (m) => m.touch.taps,
+  'touch.turn': (m) => m.touch.turn,
+  'touch.scale': (m) => m.touch.scale,
+  faces: (m) => m.faces.length,
 }
 
 const OF_FACE: Record<string, (face: Face) => number> = {
@@ -78,6 +86,8 @@ const OF_FACE: Record<string, (face: Face) => number> = {
   mouth: (f) => f.mouth,
   'left blink': (f) => f.blinks[0],
   'right blink': (f) => f.blinks[1],
+  smile: (f) => f.smile,
+  brows: (f) => f.brows,
 }
 
 /** What reads a number of moments by its name (core/language/moments.py); what is not known is 0. */
@@ -86,6 +96,7 @@ export function getter(name: string): (moment: Moment) => number {
   if (plain) return plain
   const [group = '', rest = ''] = [name.slice(0, name.indexOf(':')), name.slice(name.indexOf(':') + 1)]
   if (group === 'dial') return (m) => m.dials[rest] ?? 0
+  if (group === 'dialled') return (m) => Number(rest in m.dials)
   if (group === 'cue') return (m) => Number(m.cues.includes(rest))
   if (group !== 'face') return () => 0
   const number = Number(rest[0])

@@ -4,15 +4,17 @@ import { UNTOUCHED, type Moment, type Touch } from './moment'
 export interface Step {
   frame: number
   /** In the middle where it is not said. */
-  touch?: { down: boolean; u?: number; v?: number }
+  touch?: { down: boolean; u?: number; v?: number; turn?: number; scale?: number }
   cues?: string[]
   dials?: Record<string, number>
 }
 
 export interface RehearsalData {
   format: 'sun-glaze/rehearsal'
-  version: 1
+  version: 1 | 2
   seed?: number
+  /** After so many frames it begins anew where it is played in a loop. */
+  frames?: number
   steps?: Step[]
 }
 
@@ -28,24 +30,25 @@ export class Rehearsal {
   constructor(
     steps: Step[] = [],
     readonly seed = 0,
+    readonly frames = 0,
   ) {
     for (const step of steps) this.put(step)
   }
 
   static read(data: RehearsalData): Rehearsal {
-    return new Rehearsal(data.steps ?? [], data.seed ?? 0)
+    return new Rehearsal(data.steps ?? [], data.seed ?? 0, data.frames ?? 0)
   }
 
   write(): RehearsalData {
-    return { format: 'sun-glaze/rehearsal', version: 1, seed: this.seed, steps: this.steps }
+    return { format: 'sun-glaze/rehearsal', version: 2, seed: this.seed, frames: this.frames, steps: this.steps }
   }
 
   private put(step: Step): void {
     const before = this.states.at(-1) ?? { touch: UNTOUCHED, dials: {} }
     let { touch } = before
     if (step.touch) {
-      const { down, u = UNTOUCHED.u, v = UNTOUCHED.v } = step.touch
-      touch = { down, u, v, taps: touch.taps + Number(down && !touch.down) }
+      const { down, u = UNTOUCHED.u, v = UNTOUCHED.v, turn = UNTOUCHED.turn, scale = UNTOUCHED.scale } = step.touch
+      touch = { down, u, v, taps: touch.taps + Number(down && !touch.down), turn, scale }
     }
     this.steps.push(step)
     this.states.push({ touch, dials: { ...before.dials, ...step.dials } })
