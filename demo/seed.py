@@ -8,10 +8,10 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from demo import material
+from demo import answering, material
 from demo.lookups import lookups
 from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
-from sunglaze.core.effect.motions import Drive
+from sunglaze.core.effect.motions import Dial, Drive
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence
@@ -72,10 +72,13 @@ def moving(session: Session, data: dict[str, bytes]) -> dict[str, Effect]:
             name="Old reel",
             layers=[
                 grade(session, data, "Faded print", "window-poster.png", 0.85),
-                layer("dust", "dust", "Dust from the reel", blend="screen", amount=0.9, loop=dust, use=True, colour="#fff2d8"),
+                layer("dust", "dust", "Dust from the reel", blend="screen", loop=dust, use=True, colour="#fff2d8").model_copy(
+                    update={"drives": {"amount": Drive(kind="dial", values={"dial": "dust", "low": 0.0, "high": 1.0})}}
+                ),
                 layer("grain", "film-grain", "Grain", amount=0.3),
                 layer("dark", "vignette", "The gate", blend="multiply", amount=0.6),
             ],
+            dials=[Dial(id="dust", title="Dust", start=0.8)],
         ),
         "demo-signal-lost": Effect(
             name="Signal lost",
@@ -238,6 +241,10 @@ def seed(folder: Path) -> list[str]:
         )
         if not effects.exists(session, "demo-half-light"):
             wanted |= moving(session, data)
+        if not effects.exists(session, "demo-two-shores"):
+            wanted |= answering.effects(
+                grade(session, data, "Warm evening", "amber-shore.png", 0.75), sequence(session, "fog-bank.zip", material.fog())
+            )
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)

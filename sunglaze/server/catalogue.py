@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import hashlib
+from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any
@@ -12,12 +13,13 @@ from fastapi import APIRouter, Body, Request, Response, UploadFile
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import OPACITY, Effect, Layer
+from sunglaze.core.effect.document import MASKED, ON, OPACITY, Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import read_materialx, write_materialx
 from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, read_recipe, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
-from sunglaze.core.effect.shipped import drive_recipes, mask_recipes, shipped
+from sunglaze.core.effect.score import score
+from sunglaze.core.effect.shipped import cue_recipes, drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.language.expression import ordered
 from sunglaze.core.language.pictures import asset_picture
@@ -86,7 +88,7 @@ def layer_kind(kind: str, recipe: Recipe) -> LayerKind:
         controls=_controls(recipe),
         blend=recipe.start.blend,
         opacity=recipe.start.opacity,
-        settings=[Setting(name=one.name, values=one.values) for one in recipe.settings],
+        settings=[Setting(name=one.name, values=one.values, drives=one.drives) for one in recipe.settings],
         looks=_looks(recipe),
         handles=recipe.handles,
     )
@@ -98,6 +100,21 @@ def _controls(recipe: Recipe) -> list[PortKind]:
 
 def _looks(recipe: Recipe) -> list[LayerLook]:
     return [LayerLook(node=one.node, title=one.title) for one in recipe.looks]
+
+
+def _motions(recipes: Mapping[str, Recipe]) -> list[DriveKind]:
+    return [
+        DriveKind(
+            kind=kind,
+            name=recipe.name,
+            help=recipe.help,
+            family=recipe.family,
+            sentence=recipe.sentence,
+            controls=_controls(recipe),
+            start=next((one.values for one in recipe.settings), {}),
+        )
+        for kind, recipe in recipes.items()
+    ]
 
 
 @routes.get("/catalogue")
@@ -116,17 +133,11 @@ def catalogue() -> Catalogue:
             )
             for kind, recipe in mask_recipes().items()
         ],
-        drives=[
-            DriveKind(
-                kind=kind,
-                name=recipe.name,
-                help=recipe.help,
-                controls=_controls(recipe),
-                start=next((one.values for one in recipe.settings), {}),
-            )
-            for kind, recipe in drive_recipes().items()
-        ],
+        drives=_motions(drive_recipes()),
+        cues=_motions(cue_recipes()),
         opacity=_port(OPACITY, "Opacity"),
+        on=_port(ON, "Shown"),
+        masked=_port(MASKED, "Counts"),
         families=list(FAMILIES),
         types={name: TypeKind(**vars(traits)) for name, traits in TRAITS.items()},
         conversions=[Conversion(given=a, wanted=b, does=does) for (a, b), does in CONVERSIONS.items()],
@@ -227,13 +238,19 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
         for name in program.sequences
         if name in inputs.sequences
     }
-    plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {}, sequences)
+    plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {}, sequences, effect.dials)
     stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
     drawn = {asset: pixels for asset, pixels in inputs.pictures.items() if asset not in stored}
     made = {asset: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for asset, p in drawn.items()}
     pictures = {asset_picture(asset).name: address for asset, address in {**stored, **made}.items()}
     key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()
-    return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures)
+    listens = score(effect, material.known)
+    told = {
+        **listens.described(),
+        "signals": listens.program.as_data(),
+        "uniforms": {name: float(inputs.uniforms.get(name, 0.0)) for name in listens.program.uniforms},
+    }
+    return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures, score=told)
 
 
 @routes.post("/recipes/import")

@@ -73,8 +73,10 @@ def _preview(request: Request, asked: PreviewRequest, patience: Callable[[], Non
         camera = _camera(request, session, asked)
     patience()
     previews = known.previews
-    moment = Shrunk(camera, *size).moment(asked.frame, previews.program.reads)
+    source = Shrunk(camera, *size)
+    moment = source.moment(asked.frame, previews.program.reads)
     with known.busy:
+        previews.step_to(source, asked.frame, asked.effect)
         shown = previews.at(moment, asked.effect, patience)
     tiles = [view.picture for view in shown.values() if view.picture is not None]
     places = iter(range(len(tiles)))

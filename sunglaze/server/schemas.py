@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.recipe import Fault, Plain, Recipe
+from sunglaze.core.effect.recipe import Fault, Plain, Recipe, Started
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Gone, Kept, Step
@@ -293,10 +293,11 @@ class LayerLook(BaseModel):
 
 
 class Setting(BaseModel):
-    """A named way to start: what a layer's controls are set to."""
+    """A named way to start: what a layer's controls are set to, and what drives them."""
 
     name: str
     values: dict[str, Plain]
+    drives: dict[str, Started]
 
 
 class MaskKind(BaseModel):
@@ -311,11 +312,14 @@ class MaskKind(BaseModel):
 
 
 class DriveKind(BaseModel):
-    """What may move a control by itself; `start`: what a new one is set to."""
+    """What may move a control by itself, or a cue; `start`: what a new one is set to; `sentence`: what it does in words, its
+    controls among them as {ID}; `family`: colour, of what gives one."""
 
     kind: str
     name: str
     help: str
+    family: str
+    sentence: str
     controls: list[PortKind]
     start: dict[str, Plain]
 
@@ -406,12 +410,15 @@ class Conversion(BaseModel):
 
 
 class Catalogue(BaseModel):
-    """All that there is to work with. `opacity`: what that of every layer looks like as a control."""
+    """All that there is to work with. `opacity`, `on`, `masked`: what these of every layer look like as controls."""
 
     layers: list[LayerKind]
     masks: list[MaskKind]
     drives: list[DriveKind]
+    cues: list[DriveKind]
     opacity: PortKind
+    on: PortKind
+    masked: PortKind
     families: list[str]
     types: dict[str, TypeKind]
     conversions: list[Conversion]
@@ -420,12 +427,13 @@ class Catalogue(BaseModel):
 
 class GpuProgram(BaseModel):
     """A program for the player. `key` is equal where program and tables are, so that only uniforms differ; `tables` are base64
-    of 32-bit floats, `pictures` addresses by name."""
+    of 32-bit floats, `pictures` addresses by name. `score`: lines and cues, and the signals that give their numbers."""
 
     key: str
     program: dict[str, Any]
     tables: list[str]
     pictures: dict[str, str]
+    score: dict[str, Any]
 
 
 class ColourReading(BaseModel):

@@ -19,8 +19,9 @@ from sunglaze.core.effect.address import Address
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import Plain
 from sunglaze.core.errors import GlazeError, in_words
+from sunglaze.core.moment.rehearsal import Finger
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
-from sunglaze.server.rendering.messages import Acknowledge, Move, Reply, View
+from sunglaze.server.rendering.messages import Acknowledge, Done, Move, Reply, View
 from sunglaze.server.rendering.supervisor import Supervisor
 from sunglaze.server.requests import off_the_loop
 from sunglaze.store import effects
@@ -85,6 +86,19 @@ class ViewMessage(BaseModel):
     sitting: SittingMessage | None = None
     look: Serial | None = None
     watched: Annotated[str, Field(max_length=40)] | None = None
+    scored: bool | None = None
+    rehearsing: bool | None = None
+
+
+class DoneMessage(BaseModel):
+    """What a hand does at the workbench, as if it wore the effect."""
+
+    type: Literal["done"]
+    touch: Finger | None = None
+    cue: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")] | None = None
+    dials: Annotated[dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")], Unit], Field(max_length=64)] = {}
+    anew: bool = False
+    asks: bool = False
 
 
 class AckMessage(BaseModel):
@@ -92,9 +106,8 @@ class AckMessage(BaseModel):
     kind: Literal["frame", "tiles", "scope"]
 
 
-_message: TypeAdapter[ShowMessage | GalleryMessage | MoveMessage | ViewMessage | AckMessage] = TypeAdapter(
-    Annotated[ShowMessage | GalleryMessage | MoveMessage | ViewMessage | AckMessage, Field(discriminator="type")]
-)
+Message = ShowMessage | GalleryMessage | MoveMessage | ViewMessage | DoneMessage | AckMessage
+_message: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="type")])
 
 
 @routes.websocket("/api/stream")
@@ -146,6 +159,9 @@ async def _take(text: str | None, viewer: int, supervisor: Supervisor, sessions:
             supervisor.show(viewer, shown, gallery=True)
         elif isinstance(message, MoveMessage):
             supervisor.send(Move(viewer, message.at, message.value, message.serial))
+        elif isinstance(message, DoneMessage):
+            given_now = {name: getattr(message, name) for name in ("touch", "cue", "dials", "anew", "asks")}
+            supervisor.send(Done(viewer, **given_now))
         elif isinstance(message, ViewMessage):
             given: dict[str, Any] = message.model_dump(exclude={"type"}, exclude_none=True)
             if message.muted is not None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any
 
 import cv2
@@ -171,6 +171,10 @@ class StandIn:
 
     def faces(self, number: int) -> list[Face]:
         """As Camera has it: what is true of the heads, the nearest one first; of those of which enough is seen."""
+        return list(_faces(self.sitting, self.width, self.height, number % self.length))
+
+    def seen_faces(self, number: int) -> tuple[Face, ...]:
+        """The faces of a frame, computed."""
         found = []
         for head in reversed(heads(self, number)):
             inside = ((head.points >= 0) & (head.points < (self.width, self.height))).all(axis=1)
@@ -178,7 +182,7 @@ class StandIn:
                 continue
             points = np.column_stack([head.points, head.farther])
             found.append(seen_face(points, self.width, self.height, ~head.visible, Pose(head.turn, head.place)))
-        return found
+        return tuple(found)
 
     def moment(self, number: int, reads: Reads) -> Moment:
         """As Camera has it."""
@@ -299,6 +303,12 @@ class StandIn:
     def standing(self, number: int) -> list[tuple[Figure, NDArray[np.float64]]]:
         """The figures of a frame, those behind first, each with what takes its take's pixels to the screen's (2 by 3)."""
         return [(figure, self._to_screen(figure)) for figure in figures(self.sitting, number % self.length)]
+
+
+@lru_cache(maxsize=1024)
+def _faces(sitting: Sitting, width: int, height: int, number: int) -> tuple[Face, ...]:
+    """Of a frame, some 20 kB a face; many ask for them: the effect, its score, frames that nobody saw."""
+    return StandIn(width, height, sitting).seen_faces(number)
 
 
 def _centred(matrix: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Annotated, NamedTuple
 
 from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value, together
 from sunglaze.core.language.moments import moment
@@ -19,7 +20,7 @@ from sunglaze.core.nodes.face import is_second, is_there, of_face
 from sunglaze.core.nodes.handles import handle
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.time import cell, keep
-from sunglaze.core.nodes.types import Boolean, Fraction, Number, Seconds, Span, Vec2, one_of
+from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Number, PictureIn, Seconds, Span, Vec2, one_of
 
 MOST_ZOOM = 12.0
 LEASH = 0.018
@@ -194,6 +195,19 @@ def face_frame(
     return Framed(
         Vec(together(middle.x, *kept), middle.y), scale, v.number(held & here & (t > 0.999)) > 0.5, v.select(here, eased, 0.0)
     )
+
+
+@node("Part that is shown", "coordinates")
+def part_shown(picture: PictureIn = None, middle: Vec2 = (0.5, 0.5), zoom: Annotated[Number, Span(1, MOST_ZOOM)] = 1.0) -> Colour:
+    """The whole picture, with a frame round the part that *Part of the picture* would show, and the rest darker."""
+    shown, half = p.colour_here(picture), v.divide(0.5, v.value(zoom))
+    away = (p.here() - middle).map(v.absolute) * sides()
+    edge = Vec(half * sides().x, half * sides().y)
+    beyond = v.maximum(away.x - edge.x, away.y - edge.y)
+    wide = p.pixels(v.value(5.0)) * v.divide(1.0, v.to_float(moment("width"))) * sides().x
+    line = v.number(v.absolute(beyond) < wide)
+    dim = v.select(beyond > 0.0, 0.4, 1.0)
+    return Vec(*(v.mix(part * dim, 1.0, line) for part in shown.parts()[:3]), 1.0)
 
 
 @node("Part of the picture", "coordinates", handle("point", "Middle", at="middle"))

@@ -24,6 +24,7 @@ from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.literals import WEARER, LookupRef, Material, Wearers, lookup_ref
+from sunglaze.core.effect.motions import Dial
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.material.files import compact, encode_png, material_pixels
@@ -72,9 +73,10 @@ def program_json(
     tables: Mapping[str, str],
     pictures: Mapping[str, str],
     sequences: Mapping[str, Sequence[str]],
+    dials: Sequence[Dial] = (),
 ) -> dict[str, Any]:
     """What web/src/engine takes: signals as data, passes as shaders. `tables`, `pictures` and `sequences` give the files of
-    what it reads, by the ids of tables and assets.
+    what it reads, by the ids of tables and assets; `dials`: what the wearer may turn.
 
     A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
     """
@@ -86,6 +88,7 @@ def program_json(
         "name": name,
         "rate": RATE,
         "seed": inputs.seed,
+        "dials": [one.model_dump() for one in dials],
         "uniforms": {n: inputs.uniforms.get(n, 0.0) for n in program.uniforms},
         "signals": program.signals.as_data(),
         "tables": [
@@ -187,7 +190,7 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         files |= dict(zip(names, sequence.files, strict=True))
         moving[key] = moving[key + EACH] = names
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
-    files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures, moving))
+    files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials))
     files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
     files["manifest.json"] = _json({
         "format": FORMAT,

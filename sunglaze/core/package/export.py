@@ -12,6 +12,7 @@ from typing import Any
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
+from sunglaze.core.language.moments import is_of_faces
 from sunglaze.core.package.archive import write_package
 
 _LEFT = ("manifest.json", "effect.json")
@@ -24,6 +25,7 @@ _PAGE = """<!doctype html>
 <style>
   html, body {{ margin: 0; height: 100%; background: #111; color: #fff; font: 17px/1.4 system-ui, sans-serif; }}
   canvas {{ position: fixed; inset: 0; width: 100%; height: 100%; object-fit: cover; }}
+  .dials {{ position: fixed; inset: auto 16px 88px; max-width: 520px; margin: 0 auto; }}
   main {{ position: fixed; inset: auto 0 0; padding: 16px; display: flex; gap: 12px; align-items: center;
           background: linear-gradient(transparent, rgb(0 0 0 / 60%)); }}
   h1 {{ font-size: 20px; margin: 0; flex: 1; }}
@@ -46,14 +48,17 @@ _PAGE = """<!doctype html>
 
 
 def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
-    """The trackers of the masks that a program reads: of the person, and of faces where it reads other regions."""
+    """The trackers of what a program reads of a camera: of the person; of faces, and where it reads other regions, of both."""
     regions = any(str(picture["name"]).startswith("region:") for picture in program["pictures"])
     person = regions or any(one["person"] for one in program["passes"])
-    folders = [dist / "trackers" / name for name in ("selfie_segmentation", "face_mesh")[: 2 if regions else 1]] if person else []
+    faces = regions or any(step[0] == "moment" and is_of_faces(str(step[1])) for step in program["signals"]["steps"])
+    faces = faces or any(one["kind"] == "face" for one in program["meshes"])
+    wanted = {"selfie_segmentation": person, "face_mesh": faces}
+    folders = [dist / "trackers" / name for name, needed in wanted.items() if needed]
     found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
     # Builds before this one may have left theirs.
     script = (dist / "player" / "page.js").read_text()
-    workers = [one for one in (dist / "player" / "assets").glob("tracking-*.js") if person and one.name in script]
+    workers = [one for one in (dist / "player" / "assets").glob("tracking-*.js") if folders and one.name in script]
     return found | {f"assets/{worker.name}": worker.read_bytes() for worker in workers}
 
 

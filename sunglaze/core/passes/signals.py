@@ -32,6 +32,11 @@ class SignalProgram:
         self._moving = self._those_that_move()
         self._last: tuple[bytes, list[Plain]] = b"", []
 
+    @property
+    def keeps(self) -> bool:
+        """Whether it hands anything on to the next frame."""
+        return any(value.op == "advance" for value in self._order)
+
     def _those_that_move(self) -> list[int]:
         """Places of the steps that may give another number in a frame in which no control moved."""
         moving: set[int] = set()

@@ -3,23 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect, record_layer, record_mask
+from sunglaze.core.effect.compiling import (
+    compile_effect,
+    has_same_form,
+    inputs_of_effect,
+    record_layer,
+    record_mask,
+    scene_of,
+)
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Fault
 from sunglaze.core.effect.recording import Recorder, Typed
+from sunglaze.core.engine.playback import FARTHEST_BACK
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Rate, Value
-from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
+from sunglaze.core.language.pictures import Picture, colour_here
 from sunglaze.core.language.vector import Vec, number, to_float
-from sunglaze.core.moment.moment import Moment
-from sunglaze.core.nodes.node import Scene
+from sunglaze.core.moment.moment import Moment, Source
 from sunglaze.core.passes.program import Floats, Program, State
 from sunglaze.core.targets import numpy as reference
 
@@ -31,6 +38,10 @@ class NodeView:
     kind: str
     numbers: tuple[float, ...] = ()
     picture: NDArray[np.uint8] | None = None
+
+
+RUN_IN = 75
+"""Frames over which state is run where it begins in the middle of a clip: what eases in has come by then."""
 
 
 @dataclass
@@ -50,6 +61,7 @@ class Previews:
     faults: list[Fault] = field(default_factory=list)
     _given: dict[str, Typed] = field(default_factory=dict)
     _state: State = field(default_factory=State)
+    _frame: int = -1
     program: Program = field(init=False, default_factory=lambda: Program(()))
 
     def __post_init__(self) -> None:
@@ -76,6 +88,18 @@ class Previews:
         asked = layer, path, mask, only
         return asked == (self.layer, self.path, self.mask, self.only) and has_same_form(self.effect, effect)
 
+    def step_to(self, source: Source, frame: int, effect: Effect) -> None:
+        """Run the state over the frames since the last one that was shown, or over the last second or so."""
+        if not self.program.signals.keeps:
+            return
+        if not self._frame <= frame <= self._frame + FARTHEST_BACK:
+            self._state, self._frame = State(), max(-1, frame - RUN_IN)
+        inputs = inputs_of_effect(effect, self.material)
+        for missed in range(self._frame + 1, frame):
+            moment = source.moment(missed, self.program.reads.numbers)
+            self.program.signals.run(moment, inputs.uniforms, self._state.cells, inputs.seed)
+        self._frame = frame
+
     def at(self, moment: Moment, effect: Effect, patience: reference.Patience | None = None) -> dict[str, NodeView]:
         """By node, in a moment (`program` says what it reads of it) and at the values of `effect`. `patience` as NumPy's `run`
         takes it."""
@@ -96,11 +120,11 @@ def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> 
     if at is None:
         raise BadEffect("the layer is not in the effect (any more)")
     layer: Layer = effect.layers[at]
-    scene, made = Scene(colour_here(CAMERA)), {}
+    scene, made = scene_of(effect), {}
     try:
         below = compile_effect(effect.model_copy(update={"layers": effect.layers[:at]}), material)
         stages: Mapping[str, Vec] = dict(zip([one.id for one in effect.layers[:at]], below.program.outputs[1:], strict=True))
-        scene, made = Scene(below.program.outputs[-1], stages=stages), dict(below.program.stages)
+        scene, made = replace(scene, below=below.program.outputs[-1], stages=stages), dict(below.program.stages)
     except BadEffect:
         pass
     recorder = record_mask(layer, scene, material.known) if mask else record_layer(layer, scene, material.known)

@@ -10,16 +10,24 @@ from sunglaze.core.moment.moment import RATE
 
 @dataclass
 class ViewClock:
-    """Times are seconds of `time.monotonic`."""
+    """Times are seconds of `time.monotonic`. `loop`: after so many frames it begins anew; 0 for never."""
 
     playing: bool = True
     speed: float = 1.0
     started: float = field(default_factory=time.monotonic)
     held_at: int = 0
+    loop: int = 0
 
     def frame(self, now: float) -> int:
         """The frame that the clock stands at."""
-        return int((now - self.started) * RATE * self.speed) if self.playing else self.held_at
+        if not self.playing:
+            return self.held_at
+        frame = int((now - self.started) * RATE * self.speed)
+        if self.loop and frame >= self.loop:
+            # Every turn begins at its own first frame, so ticks need to know nothing of it.
+            self.started += frame // self.loop * self.loop / (RATE * self.speed)
+            frame %= self.loop
+        return frame
 
     def tick(self, frame: int) -> float:
         """When a frame begins."""

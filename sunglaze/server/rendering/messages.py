@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.address import Address
 from sunglaze.core.effect.document import Effect
+from sunglaze.core.moment.rehearsal import Finger
 
 FRAME, TILES, SCOPE = "frame", "tiles", "scope"
 
@@ -51,7 +53,8 @@ class View:
     which one to send ("none" for none), of `region` (left, top, right, bottom, 0 to 1). `clipping` marks what is cut
     off. `probe`: a place whose colour comes with each frame, before and after; outside 0 to 1 for none. `sitting`: who is before
     the stand-in camera. `look` comes back with the frames from the first that shows it on. `watched`: the layer of
-    which each frame says where what is driven stands; "" for none.
+    which each frame says where what is driven stands; "" for none. `scored`: each frame says what the effect listens to.
+    `rehearsing`: the effect's own rehearsal is played in a loop.
     """
 
     viewer: int
@@ -70,6 +73,22 @@ class View:
     sitting: Sitting | None = None
     look: int | None = None
     watched: str | None = None
+    scored: bool | None = None
+    rehearsing: bool | None = None
+
+
+@dataclass(frozen=True)
+class Done:
+    """What a hand does at the workbench, as if it wore the effect: a finger on the picture, a cue given by name, dials turned.
+    `anew`: what was done before is forgotten, and the clock goes back to the start. `asks`: what was done is wanted back, as a
+    rehearsal."""
+
+    viewer: int
+    touch: Finger | None = None
+    cue: str | None = None
+    dials: Mapping[str, float] = field(default_factory=dict)
+    anew: bool = False
+    asks: bool = False
 
 
 @dataclass(frozen=True)
@@ -91,7 +110,7 @@ class Ping:
     """Answered at once; a process that does not is ended and started again."""
 
 
-Request = SetEffects | Forget | Move | View | Acknowledge | Leave | Ping
+Request = SetEffects | Forget | Move | View | Done | Acknowledge | Leave | Ping
 
 
 @dataclass(frozen=True)

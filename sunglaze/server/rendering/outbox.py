@@ -5,15 +5,17 @@ Newer words about the same thing take the place of older ones that have not gone
 
 from __future__ import annotations
 
+import itertools
 import threading
 from collections import OrderedDict
 from collections.abc import Hashable
 from dataclasses import replace
 from multiprocessing.connection import Connection
 
-from sunglaze.server.rendering.messages import Acknowledge, Forget, Leave, Move, Ping, Request, SetEffects, View
+from sunglaze.server.rendering.messages import Acknowledge, Done, Forget, Leave, Move, Ping, Request, SetEffects, View
 
 MOST_WAITING = 2000
+_NUMBERS = itertools.count()
 
 
 class Outbox:
@@ -36,13 +38,13 @@ class Outbox:
                 request = merged(before, request)
             elif isinstance(request, SetEffects | Leave):
                 # What was turned before is in the effect that comes; who leaves wants nothing.
-                gone = (Move, SetEffects) if isinstance(request, SetEffects) else (Move, SetEffects, View, Acknowledge)
+                gone = (Move, SetEffects) if isinstance(request, SetEffects) else (Move, SetEffects, View, Done, Acknowledge)
                 for old in [k for k, one in self._waiting.items() if isinstance(one, gone) and one.viewer == request.viewer]:
                     del self._waiting[old]
             self._waiting[key] = request
             if len(self._waiting) > MOST_WAITING:
-                # Only moves can be so many; the last of a control is with the next edit anyhow.
-                oldest = next((k for k, one in self._waiting.items() if isinstance(one, Move)), key)
+                # Only moves and fingers can be so many; the last of a control is with the next edit anyhow.
+                oldest = next((k for k, one in self._waiting.items() if isinstance(one, Move | Done)), key)
                 del self._waiting[oldest]
             self._changed.notify()
 
@@ -77,6 +79,9 @@ def _subject(request: Request) -> Hashable:
         return "acknowledge", request.viewer, request.kind
     if isinstance(request, Ping):
         return "ping"
+    if isinstance(request, Done):
+        # A tap is two of these: none takes another's place.
+        return "done", request.viewer, next(_NUMBERS)
     if isinstance(request, Forget):
         return "forget", request.key
     return type(request).__name__, request.viewer

@@ -3,6 +3,7 @@ of their own; one thread, the worker's, owns all of it."""
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -20,11 +21,12 @@ from sunglaze.core.engine.running import is_quick, is_ready
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.material.files import Bytes, encode_jpeg_bgra, encode_png
 from sunglaze.core.moment.moment import Moment, Source
+from sunglaze.core.moment.rehearsal import Recorder, Rehearsed, write_rehearsal
 from sunglaze.core.targets.memory import Words, blank, parts_of
 from sunglaze.server.rendering.aids import mark_clipping, probed, scope_of
 from sunglaze.server.rendering.clock import ViewClock
-from sunglaze.server.rendering.driving import Driving
-from sunglaze.server.rendering.messages import FRAME, SCOPE, TILES, Move, Reply, SetEffects, View
+from sunglaze.server.rendering.driving import Driving, Scoring
+from sunglaze.server.rendering.messages import FRAME, SCOPE, TILES, Done, Move, Reply, SetEffects, View
 from sunglaze.server.rendering.pacing import STEPS, Pacing
 
 WIDTH, HEIGHT = 540, 960
@@ -74,6 +76,10 @@ class Viewer:
     probe: tuple[float, float] = (-1.0, -1.0)
     watched: str = ""
     driving: Driving = field(default_factory=Driving)
+    scored: bool = False
+    scoring: Scoring = field(default_factory=Scoring)
+    rehearsing: bool = False
+    recorder: Recorder = field(default_factory=Recorder)
     serial: int = 0
     look: int = 0
     moves_since: list[Move] = field(default_factory=list)
@@ -103,12 +109,44 @@ class Viewer:
     def set_view(self, view: View, now: float) -> None:
         if (view.playing is not None and view.playing != self.clock.playing) or view.speed or view.frame is not None:
             self.clock.set(now, view.playing, view.speed, view.frame)
-        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting", "look", "watched"):
+        for name in ("muted", "screen", "short", "scope", "region", "clipping", "probe", "sitting", "look", "watched",
+                     "scored", "rehearsing"):  # fmt: skip
             if getattr(view, name) is not None:
                 setattr(self, name, getattr(view, name))
+        if view.rehearsing is not None or view.scored:
+            self.scoring.anew()
+        self._loop(now)
         self.bare = self.bare if view.bare is None else view.bare
         self.wipe = self.wipe if view.wipe is None else min(1.0, max(0.0, view.wipe))
         self.touch(now)
+
+    def _loop(self, now: float) -> None:
+        """The clock goes round with the effect's rehearsal, where that is played."""
+        kept = next((shown.effect.rehearsal for shown in self.shown.values()), None) if self.rehearsing else None
+        loop = kept.frames if kept is not None else 0
+        if loop != self.clock.loop:
+            self.clock.loop = loop
+            self.clock.set(now, None, None, 0)
+
+    def do(self, done: Done, now: float, send: Callable[[Reply], None]) -> None:
+        """Take what a hand does; it counts from the next frame on."""
+        if done.asks:
+            rehearsal = self.recorder.made(self.last_frame + 1)
+            send(Reply(self.number, {"type": "rehearsal", "rehearsal": json.loads(write_rehearsal(rehearsal))}))
+            return
+        if done.anew:
+            self.recorder = Recorder()
+            self.clock.set(now, True, None, 0)
+            self.last_frame = -1
+            self.scoring.anew()
+        if done.touch is not None or done.cue is not None or done.dials:
+            self.recorder.record(self.last_frame + 1, done.touch, done.cue, done.dials)
+        self.touch(now)
+
+    def _source(self, shown: Shown, whole: tuple[int, int], width: int, height: int) -> Source:
+        """The camera at a size, with the effect's rehearsal before it, or what was done by hand."""
+        kept = shown.effect.rehearsal if self.rehearsing else None
+        return Rehearsed(Shrunk(self._camera(shown, whole), width, height), kept or self.recorder.made())
 
     def stop(self) -> None:
         """Draw nothing more until something changes: what is shown cannot be drawn."""
@@ -124,6 +162,7 @@ class Viewer:
         self.shown, self.gallery = shown, request.gallery
         self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in shown}
         self.serial = max(self.serial, request.serial)
+        self._loop(now)
         moves, self.moves_since = self.moves_since, []
         for move in moves:
             self.move(move, now)
@@ -177,7 +216,9 @@ class Viewer:
         whole = screen_size(self.screen, self.short)
         step = STEPS[0 if lossless else self.pacing.size(quick)]
         width, height = round(whole[0] * step), round(whole[1] * step)
-        source = Shrunk(self._camera(shown, whole), width, height)
+        if number < self.last_frame and not self.rehearsing:
+            self.recorder.rewind(number)
+        source = self._source(shown, whole, width, height)
         moment = source.moment(number, shown.compiled.program.final.reads)
         seen = time.perf_counter()
         picture = self._picture(key, shown, source, moment)
@@ -209,7 +250,8 @@ class Viewer:
             "full": lossless or step == STEPS[0],
             "render_ms": round((rendered - began) * 1000, 2),
             **probe,
-            **self._driven(shown, moment),
+            **self._driven(key, shown, moment),
+            **self._scored(shown, source, number, send),
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
@@ -218,13 +260,23 @@ class Viewer:
             self.told = words
             send(Reply(self.number, {"type": "note", "message": words}))
 
-    def _driven(self, shown: Shown, moment: Moment) -> dict[str, dict[str, float]]:
+    def _scored(self, shown: Shown, source: Source, number: int, send: Callable[[Reply], None]) -> dict[str, list[float]]:
+        """What the effect listens to, after it was told what that is."""
+        if not self.scored:
+            return {}
+        told = self.scoring.told(shown.effect, shown.material.known)
+        if told is not None:
+            send(Reply(self.number, {"type": "score", **told}))
+        return {"score": self.scoring.values(shown.compiled.inputs, source, number)}
+
+    def _driven(self, key: str, shown: Shown, moment: Moment) -> dict[str, dict[str, float]]:
         """Where the controls of the watched layer are that something drives."""
         layer = next((one for one in shown.effect.layers if one.id == self.watched and one.drives), None)
         if layer is None:
             return {}
-        inputs = shown.compiled.inputs
-        return {"driven": self.driving.values(layer, shown.material, inputs.uniforms, moment, inputs.seed)}
+        cells = self.playback(key, False).state.cells
+        known, inputs = shown.material.known, shown.compiled.inputs
+        return {"driven": self.driving.values(shown.effect, layer, known, inputs, moment, cells)}
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""
@@ -267,7 +319,7 @@ class Viewer:
         tiles: list[Bytes] = []
         ids: list[str] = []
         for key, shown in self.shown.items():
-            source = Shrunk(self._camera(shown, whole), *size)
+            source = self._source(shown, whole, *size)
             program, inputs = shown.compiled.program, shown.compiled.inputs
             if self.gallery:
                 moment = source.moment(number, program.final.reads)

@@ -33,7 +33,7 @@ from sunglaze.core.engine.kernel import put_optimised, text_to_optimise
 from sunglaze.core.engine.running import prepare, prepare_quickly, unoptimised
 from sunglaze.core.engine.stepping import machine
 from sunglaze.core.errors import GlazeError
-from sunglaze.server.rendering.messages import FRAME, Acknowledge, Forget, Leave, Move, Ping, Reply, SetEffects, View
+from sunglaze.server.rendering.messages import FRAME, Acknowledge, Done, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.shelf import Shelf
 from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
@@ -55,7 +55,7 @@ class Built:
     trouble: Reply | None
 
 
-Waiting = SetEffects | View | Move | Acknowledge | Leave | Ping | Built
+Waiting = SetEffects | View | Move | Done | Acknowledge | Leave | Ping | Built
 
 
 class Worker:
@@ -197,6 +197,8 @@ class Worker:
             viewer = self.viewers[request.viewer]
             if isinstance(request, Move):
                 viewer.move(request, now)
+            elif isinstance(request, Done):
+                viewer.do(request, now, self._send)
             elif isinstance(request, Acknowledge):
                 viewer.unacknowledged[request.kind] = max(0, viewer.unacknowledged[request.kind] - request.count)
 

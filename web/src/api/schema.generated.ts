@@ -1437,7 +1437,7 @@ export interface components {
         };
         /**
          * Catalogue
-         * @description All that there is to work with. `opacity`: what that of every layer looks like as a control.
+         * @description All that there is to work with. `opacity`, `on`, `masked`: what these of every layer look like as controls.
          */
         Catalogue: {
             /** Layers */
@@ -1446,7 +1446,11 @@ export interface components {
             masks: components["schemas"]["MaskKind"][];
             /** Drives */
             drives: components["schemas"]["DriveKind"][];
+            /** Cues */
+            cues: components["schemas"]["DriveKind"][];
             opacity: components["schemas"]["PortKind"];
+            on: components["schemas"]["PortKind"];
+            masked: components["schemas"]["PortKind"];
             /** Families */
             families: string[];
             /** Types */
@@ -1501,6 +1505,25 @@ export interface components {
             operations: number;
             /** Words */
             words: string;
+        };
+        /**
+         * Cue
+         * @description Something that happens: a recipe that gives yes or no. It fires when that begins to hold.
+         */
+        Cue: {
+            /** Kind */
+            kind: string;
+            /** Values */
+            values?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
+            recipe?: components["schemas"]["Recipe"] | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * CutJob
@@ -1620,8 +1643,47 @@ export interface components {
             deleted: string;
         };
         /**
+         * Dial
+         * @description What the wearer may turn. `start`: where it stands at first: of a number 0 to 1, of a choice its place among `choices`
+         *     from 0, of a switch 0 or 1, of a colour six hexadecimal digits. `low`, `high`, `unit`: what a number reads at its ends.
+         */
+        Dial: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Kind
+             * @default number
+             * @enum {string}
+             */
+            kind: "number" | "choice" | "switch" | "colour" | "photo";
+            /**
+             * Start
+             * @default 0.5
+             */
+            start: number | string;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * High
+             * @default 100
+             */
+            high: number;
+            /**
+             * Unit
+             * @default %
+             */
+            unit: string;
+            /** Choices */
+            choices?: string[];
+        };
+        /**
          * Drive
-         * @description What moves a control by itself: a shipped recipe that gives a number, and what its controls are set to.
+         * @description What moves a control by itself: a recipe that gives a number (or a colour, where its family is that).
          */
         Drive: {
             /** Kind */
@@ -1632,10 +1694,12 @@ export interface components {
                     [key: string]: unknown;
                 } | null;
             };
+            recipe?: components["schemas"]["Recipe"] | null;
         };
         /**
          * DriveKind
-         * @description What may move a control by itself; `start`: what a new one is set to.
+         * @description What may move a control by itself, or a cue; `start`: what a new one is set to; `sentence`: what it does in words, its
+         *     controls among them as {ID}; `family`: colour, of what gives one.
          */
         DriveKind: {
             /** Kind */
@@ -1644,6 +1708,10 @@ export interface components {
             name: string;
             /** Help */
             help: string;
+            /** Family */
+            family: string;
+            /** Sentence */
+            sentence: string;
             /** Controls */
             controls: components["schemas"]["PortKind"][];
             /** Start */
@@ -1655,7 +1723,9 @@ export interface components {
         };
         /**
          * Effect
-         * @description A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place.
+         * @description A light path: layers from the camera to the screen. `still` is a picture or clip (an asset) in the camera's place. `cues`
+         *     are what drives and nodes answer to, by their ids; a kind of cue is one by itself, too, with its settings to start from.
+         *     `dials`: what the wearer may turn, in the order in which the phone shows them. `rehearsal`: touch and cues that were kept.
          */
         Effect: {
             /**
@@ -1666,10 +1736,10 @@ export interface components {
             format: "sun-glaze/effect";
             /**
              * Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            version: 7;
+            version: 8;
             /** Name */
             name: string;
             /** Layers */
@@ -1683,6 +1753,11 @@ export interface components {
              * @default 0
              */
             seed: number;
+            /** Cues */
+            cues?: components["schemas"]["Cue"][];
+            /** Dials */
+            dials?: components["schemas"]["Dial"][];
+            rehearsal?: components["schemas"]["Rehearsal"] | null;
         };
         /**
          * EffectState
@@ -1745,6 +1820,34 @@ export interface components {
              * @default true
              */
             stops: boolean;
+        };
+        /**
+         * Finger
+         * @description What a finger does: is it down, and where; how two fingers have turned (degrees) and spread (a factor) things so far.
+         */
+        Finger: {
+            /** Down */
+            down: boolean;
+            /**
+             * U
+             * @default 0.5
+             */
+            u: number;
+            /**
+             * V
+             * @default 0.5
+             */
+            v: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
         };
         /**
          * FitPiece
@@ -1814,7 +1917,7 @@ export interface components {
         /**
          * GpuProgram
          * @description A program for the player. `key` is equal where program and tables are, so that only uniforms differ; `tables` are base64
-         *     of 32-bit floats, `pictures` addresses by name.
+         *     of 32-bit floats, `pictures` addresses by name. `score`: lines and cues, and the signals that give their numbers.
          */
         GpuProgram: {
             /** Key */
@@ -1828,6 +1931,10 @@ export interface components {
             /** Pictures */
             pictures: {
                 [key: string]: string;
+            };
+            /** Score */
+            score: {
+                [key: string]: unknown;
             };
         };
         /**
@@ -1930,8 +2037,8 @@ export interface components {
          *
          *     `kind` names a ready-made recipe, or is `own` where `recipe` holds the layer's. `values`: what its controls are set to, the
          *     others standing at their defaults. A kind of a newer version is kept, and leaves the picture as it is. `drives`: what moves
-         *     a control, a part of one (NAME.0), the opacity (layer:opacity), or a control of the mask (mask:NAME) by itself. `group`: the
-         *     id of the group that it stands in.
+         *     a control, a part of one (NAME.0), the opacity (layer:opacity), whether it is on (layer:on, 0 to 1), how much its mask counts
+         *     (layer:mask, 0 to 1), or a control of the mask (mask:NAME) by itself. `group`: the id of the group that it stands in.
          */
         Layer: {
             /** Id */
@@ -1978,7 +2085,7 @@ export interface components {
         };
         /**
          * LayerGroup
-         * @description Layers that stand next to each other under one name and one switch.
+         * @description Layers that stand next to each other under one name and one switch. `drives`: what switches them by itself, as layer:on.
          */
         LayerGroup: {
             /** Id */
@@ -1990,6 +2097,10 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** Drives */
+            drives?: {
+                [key: string]: components["schemas"]["Drive"];
+            };
         };
         /**
          * LayerKind
@@ -2261,7 +2372,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "text" | "stage" | "any";
+            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "text" | "stage" | "cue" | "dial" | "any";
             /** Unit */
             unit: string;
             /** Low */
@@ -2297,6 +2408,8 @@ export interface components {
          * @description A graph of nodes from the picture below to a colour. `result` is the output that the layer shows (NODE.OUTPUT), `family`
          *     the part of the palette in which a ready-made layer stands, `also` what else people call it, `looks` what is shown beside its
          *     controls, `handles` what is placed on the picture by them: those that name an input which is not there are passed over.
+         *     `sentence`: of a drive or cue, what it does in words, its controls among them as {ID}; [ID=VALUE:words], with =, != or >=,
+         *     is said only where a control stands so.
          */
         Recipe: {
             /**
@@ -2328,6 +2441,11 @@ export interface components {
             family: string;
             /** Also */
             also?: string[];
+            /**
+             * Sentence
+             * @default
+             */
+            sentence: string;
             /** Nodes */
             nodes?: components["schemas"]["RecipeNode"][];
             /** Wires */
@@ -2496,6 +2614,40 @@ export interface components {
             height: number;
         };
         /**
+         * Rehearsal
+         * @description Steps in the order of their frames, one a frame at most. `seed`: of the run. `frames`: after so many it begins anew where
+         *     it is played in a loop; 0 where nobody has said.
+         */
+        Rehearsal: {
+            /**
+             * Format
+             * @default sun-glaze/rehearsal
+             * @constant
+             */
+            format: "sun-glaze/rehearsal";
+            /**
+             * Version
+             * @default 2
+             * @enum {integer}
+             */
+            version: 1 | 2;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames: number;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
          * Replace
          * @description Let every effect use another file of the same kind.
          */
@@ -2614,6 +2766,38 @@ export interface components {
             opacity: number;
         };
         /**
+         * Started
+         * @description A drive of a setting: its kind, and what its controls are set to.
+         */
+        Started: {
+            /** Kind */
+            kind: string;
+            /** Values */
+            values?: {
+                [key: string]: string | boolean | number | unknown[] | {
+                    [key: string]: unknown;
+                } | null;
+            };
+        };
+        /**
+         * Step
+         * @description What changes at a frame. `touch` and `dials` hold from then on; `cues` are given in this frame alone.
+         */
+        Step: {
+            /** Frame */
+            frame: number;
+            touch?: components["schemas"]["Finger"] | null;
+            /**
+             * Cues
+             * @default []
+             */
+            cues: string[];
+            /** Dials */
+            dials?: {
+                [key: string]: number;
+            };
+        };
+        /**
          * TakeName
          * @description A take's name; none makes it a plain revision again.
          */
@@ -2711,7 +2895,7 @@ export interface components {
         };
         /**
          * Setting
-         * @description A named way to start: what the controls of a ready-made layer are set to.
+         * @description A named way to start: what the controls of a ready-made layer are set to, and what drives them (as in a layer's drives).
          */
         sunglaze__core__effect__recipe__Setting: {
             /** Name */
@@ -2722,10 +2906,14 @@ export interface components {
                     [key: string]: unknown;
                 } | null;
             };
+            /** Drives */
+            drives?: {
+                [key: string]: components["schemas"]["Started"];
+            };
         };
         /**
          * Setting
-         * @description A named way to start: what a layer's controls are set to.
+         * @description A named way to start: what a layer's controls are set to, and what drives them.
          */
         sunglaze__server__schemas__Setting: {
             /** Name */
@@ -2736,10 +2924,14 @@ export interface components {
                     [key: string]: unknown;
                 } | null;
             };
+            /** Drives */
+            drives: {
+                [key: string]: components["schemas"]["Started"];
+            };
         };
         /**
          * Setting
-         * @description A named way to start: what the controls of a ready-made layer are set to.
+         * @description A named way to start: what the controls of a ready-made layer are set to, and what drives them (as in a layer's drives).
          */
         Setting: {
             /** Name */
@@ -2749,6 +2941,10 @@ export interface components {
                 [key: string]: string | boolean | number | unknown[] | {
                     [key: string]: unknown;
                 } | null;
+            };
+            /** Drives */
+            drives?: {
+                [key: string]: components["schemas"]["Started"];
             };
         };
         /**

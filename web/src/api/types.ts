@@ -1,4 +1,6 @@
 /** Names for the server's types (schema.generated.ts is made from its OpenAPI). What has a default there is always sent. */
+import type { Dial } from '../engine/dials'
+import type { RehearsalData } from '../engine/rehearsal'
 import type { components } from './schema.generated'
 
 type Schemas = components['schemas']
@@ -20,7 +22,9 @@ export interface Recipe extends Omit<Required<Schemas['Recipe']>, 'nodes' | 'inp
   result: string | null
 }
 export type LayerMask = Required<Schemas['LayerMask']>
-export type Drive = Required<Schemas['Drive']>
+/** `recipe` where its kind is the artist's own. */
+export type Drive = Omit<Required<Schemas['Drive']>, 'recipe'> & { recipe: Recipe | null }
+export type Cue = Omit<Required<Schemas['Cue']>, 'recipe'> & { recipe: Recipe | null }
 export interface Layer extends Omit<Required<Schemas['Layer']>, 'recipe' | 'mask' | 'drives'> {
   drives: Record<string, Drive>
   recipe: Recipe | null
@@ -35,10 +39,10 @@ export type RecipeFile = Omit<Required<Schemas['RecipeFile']>, 'recipe'> & { rec
 export type HistoryStep = Schemas['HistoryStep']
 export type Control = Schemas['PortKind']
 export type DriveKind = Schemas['DriveKind']
-/** `of`: the control whose drive it belongs to, or the node. */
+/** `of`: the control whose drive it belongs to, or the node, cue or dial. `layer` is empty for cues and dials, and a group's id for its drives. */
 export interface Address {
   layer: string
-  part: 'layer' | 'control' | 'mask' | 'drive' | 'node'
+  part: 'layer' | 'control' | 'mask' | 'drive' | 'node' | 'cue' | 'dial'
   name: string
   of: string
 }
@@ -50,8 +54,14 @@ export type Tracking = Schemas['Tracking']
 export type Catalogue = Omit<Schemas['Catalogue'], 'layers' | 'masks' | 'nodes'> & { layers: LayerKind[]; masks: MaskKind[]; nodes: NodeKind[] }
 export type Grade = Schemas['Grade']
 export type GpuProgram = Schemas['GpuProgram']
-export type LayerGroup = Required<Schemas['LayerGroup']>
-export type Effect = Omit<Required<Schemas['Effect']>, 'layers' | 'groups'> & { layers: Layer[]; groups: LayerGroup[] }
+export type LayerGroup = Omit<Required<Schemas['LayerGroup']>, 'drives'> & { drives: Record<string, Drive> }
+export type Effect = Omit<Required<Schemas['Effect']>, 'layers' | 'groups' | 'cues' | 'dials' | 'rehearsal'> & {
+  layers: Layer[]
+  groups: LayerGroup[]
+  cues: Cue[]
+  dials: Dial[]
+  rehearsal: RehearsalData | null
+}
 export type EffectState = Omit<Schemas['EffectState'], 'effect'> & { effect: Effect }
 export type DeletedEffect = Schemas['DeletedEffect']
 export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectState }

@@ -45,7 +45,7 @@ export function holdTogether(draft: Effect, moved?: string): void {
 
 /** Put layers into a group of their own; they come to stand where the first of them stood. */
 export function group(draft: Effect, ids: string[]): LayerGroup {
-  const made = { id: newId(), name: t('document.group', { count: draft.groups.length + 1 }), on: true }
+  const made = { id: newId(), name: t('document.group', { count: draft.groups.length + 1 }), on: true, drives: {} }
   const first = draft.layers.findIndex((layer) => ids.includes(layer.id))
   const chosen = draft.layers.filter((layer) => ids.includes(layer.id)).map((layer) => ({ ...layer, group: made.id }))
   const others = draft.layers.filter((layer) => !ids.includes(layer.id))

@@ -109,7 +109,7 @@ export function ownLayer(name = t('document.ownRecipe')): Layer {
 export function fitToControls(layer: Layer, controls: Control[], types: Catalogue['types'] | undefined): void {
   const known = new Map(controls.map((control) => [control.name, control]))
   const numbers = new Set(controls.flatMap((control) => drivenParts(control, types).map((part) => part.name)))
-  const stays = (name: string) => name === OPACITY || name.startsWith(MASK) || numbers.has(name)
+  const stays = (name: string) => name.startsWith(LAYER) || name.startsWith(MASK) || numbers.has(name)
   layer.drives = Object.fromEntries(Object.entries(layer.drives).filter(([name]) => stays(name)))
   layer.values = Object.fromEntries(
     Object.entries(layer.values).flatMap(([name, value]) => {
@@ -121,8 +121,10 @@ export function fitToControls(layer: Layer, controls: Control[], types: Catalogu
   )
 }
 
-/** The opacity among a layer's controls, as documents and drives name it. */
+/** The opacity among a layer's controls, as documents and drives name it; whether it is on; how much its mask counts. */
 export const OPACITY = `${LAYER}opacity`
+export const ON = `${LAYER}on`
+export const MASKED = `${LAYER}mask`
 
 /** Whether something may move a control by itself; an input of any width may where it stands at a number. */
 export function canBeDriven(control: Control | undefined, types: Catalogue['types'] | undefined): boolean {
@@ -142,8 +144,18 @@ export const COLOURS = 'red green blue'
 /** What a part of a vector is called. */
 export const partOf = (control: Control, n: number): string => (control.unit === COLOURS ? ['R', 'G', 'B'] : ['x', 'y', 'z', 'w'])[n] ?? ''
 
-/** The gesture and the change that let something drive a control, or nothing any more. `name` as in the layer's drives. */
-export function driven(layer: Layer, name: string, title: string, wanted: Drive | null): [string, Partial<Layer>] {
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
+
+/** How a control's numbers are shown: parts of a whole in per cent, all else in its own unit; with so many digits behind the point. */
+export function scaleOf({ unit, low, high, type }: Control): { unit: string; scale: number; digits: number } {
+  const part = unit === 'screen' || unit.startsWith('of ') || (unit === '' && low === 0 && high === 1 && type !== 'whole')
+  const scale = part ? 100 : 1
+  const span = ((high ?? 1) - (low ?? 0)) * scale
+  return { unit: part ? '%' : (UNITS[unit] ?? unit), scale, digits: type === 'whole' ? 0 : span >= 20 ? 1 : span >= 1 ? 2 : 3 }
+}
+
+/** The gesture and the change that let something drive a control, or nothing any more. `name` as in the layer's or group's drives. */
+export function driven(layer: Pick<Layer, 'name' | 'drives'>, name: string, title: string, wanted: Drive | null): [string, Pick<Layer, 'drives'>] {
   const rest = Object.fromEntries(Object.entries(layer.drives).filter(([control]) => control !== name))
   const gesture = wanted ? t('document.ofDriven', { title, name: layer.name }) : t('document.nothingDrivesOf', { title, name: layer.name })
   return [gesture, { drives: wanted ? { ...rest, [name]: wanted } : rest }]
@@ -151,7 +163,7 @@ export function driven(layer: Layer, name: string, title: string, wanted: Drive 
 
 /** Those of a layer's drives that move its mask. */
 export const maskDrives = (layer: Layer): Layer['drives'] =>
-  Object.fromEntries(Object.entries(layer.drives).filter(([control]) => control.startsWith(MASK)))
+  Object.fromEntries(Object.entries(layer.drives).filter(([control]) => control.startsWith(MASK) || control === MASKED))
 
 /** A copy of a layer with an id of its own. */
 export const freshLayer = (layer: Layer): Layer => ({ ...structuredClone(layer), id: newId() })

@@ -13,7 +13,7 @@ export const ends = (end: string): [string, string] => {
 
 export function emptyRecipe(): Recipe {
   return {
-    format: 'sun-glaze/recipe', version: 1, name: t('document.recipe'), help: '', family: '', also: [],
+    format: 'sun-glaze/recipe', version: 1, name: t('document.recipe'), help: '', family: '', also: [], sentence: '',
     nodes: [{ id: 'below', kind: 'below', name: '', set: {}, at: [40, 60], comment: '' }],
     wires: [], inputs: [], outputs: [], result: 'below.out', start: { blend: 'normal', opacity: 1 }, settings: [], looks: [], handles: [], groups: {},
   }

@@ -6,6 +6,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
 import { UNNAMED, assign, nameOf } from './layers'
+import { assignMotion } from './motions'
 import { t } from '../words'
 
 /** `waiting`: it is tried again by itself; `refused`: it is not, and the next change is saved with it. */
@@ -70,19 +71,19 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     commit(gesture)
   }
 
-  /** Turn a control: seen at once, saved when `commit` is called at the end of the gesture. */
+  /** Turn a control (of a cue or dial with no layer, of a group's drive with the group's id): seen at once, saved when `commit` is called at the end of the gesture. */
   function turn(layerId: string, control: string, value: Plain): void {
     if (!effect.value) return
     const draft = structuredClone(effect.value)
     const layer = draft.layers.find((one) => one.id === layerId)
-    if (!layer) return
     // The first curve of a layer is a new program; turning it further is not, nor are numbers.
     const numbers = Array.isArray(value) && value.every((part) => typeof part === 'number')
-    if (typeof value === 'object' && !numbers && (layer.values[control] ?? null) === null && !control.includes(':')) {
+    if (layer && typeof value === 'object' && !numbers && (layer.values[control] ?? null) === null && !control.includes(':')) {
       sketch((now) => now.layers.forEach((one) => one.id === layerId && assign(one, control, value)))
       return
     }
-    assign(layer, control, value)
+    if (layer) assign(layer, control, value)
+    else if (!assignMotion(draft, layerId, control, value)) return
     effect.value = draft
     watcher.move(layerId, control, value)
     watcher.remember(draft)

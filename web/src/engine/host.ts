@@ -2,6 +2,7 @@
  * What every page round a player shares: the clock, the moments that it makes, the masks that go with a picture, the bare camera,
  * touch, and the size of what is drawn. The workbench, the phone and the exported page are hosts.
  */
+import type { Dial } from './dials'
 import { quietMoment, RATE, type Face, type Moment } from './moment'
 import { Player, type Material, type Program, type Seen } from './player'
 import { Rehearsal } from './rehearsal'
@@ -20,18 +21,35 @@ export class Host {
   bare = false
   faces: readonly Face[] = []
   side: 'front' | 'back' = 'front'
+  /** A rehearsal to be played in a loop, in place of what is done by hand. */
+  rehearsed: Rehearsal | null = null
+  /** What the wearer may turn. */
+  dials: Dial[] = []
   private player: Player | null = null
   private started = performance.now()
   private stopped: number | null = null
+  private hiddenAt: number | null = null
   private drawn: Moment | null = null
 
-  constructor(readonly canvas: HTMLCanvasElement) {}
+  constructor(readonly canvas: HTMLCanvasElement) {
+    document.addEventListener('visibilitychange', this.hide)
+  }
+
+  /** Time stands still while nobody can see the page. */
+  private readonly hide = (): void => {
+    if (document.hidden) this.hiddenAt = performance.now()
+    else if (this.hiddenAt !== null) {
+      this.started += performance.now() - this.hiddenAt
+      this.hiddenAt = null
+    }
+  }
 
   /** Run this program from now on; the one before goes when the new one is ready. Throws in plain words where it cannot be run. */
   open(program: Program, material: Material): void {
     const fresh = new Player(this.canvas, program, material)
     this.player?.close()
     this.player = fresh
+    this.dials = program.dials ?? []
   }
 
   get isOpen(): boolean {
@@ -79,7 +97,7 @@ export class Host {
 
   /** The frame that the clock stands at. */
   get frame(): number {
-    return this.stopped ?? Math.floor(((performance.now() - this.started) / 1000) * this.rate)
+    return this.stopped ?? Math.floor((((this.hiddenAt ?? performance.now()) - this.started) / 1000) * this.rate)
   }
 
   get playing(): boolean {
@@ -100,10 +118,28 @@ export class Host {
     }
   }
 
-  /** A finger goes down, moves or leaves, at a place of the screen (0 to 1). */
-  touch(down: boolean, u: number, v: number): void {
+  /** A finger goes down, moves or leaves, at a place of the screen (0 to 1); how far two have turned and spread things so far. */
+  touch(down: boolean, u: number, v: number, two?: { turn: number; scale: number }): void {
     const held = (part: number) => Math.min(1, Math.max(0, part))
-    this.rehearsal.record(this.shown + 1, { touch: { down, u: held(u), v: held(v) } })
+    this.rehearsal.record(this.shown + 1, { touch: { down, u: held(u), v: held(v), ...two } })
+  }
+
+  /** A cue is given by hand. */
+  cue(name: string): void {
+    this.rehearsal.record(this.shown + 1, { cues: [name] })
+  }
+
+  /** Dials are turned: the moment's numbers, 0 to 1 by name. */
+  turn(dials: Record<string, number>): void {
+    this.rehearsal.record(this.shown + 1, { dials })
+    // A clock that stands shows it all the same.
+    if (this.stopped !== null) this.redraw()
+  }
+
+  /** The moment of a frame, as it is drawn. */
+  moment(frame: number, columns: number, rows: number): Moment {
+    const quiet = quietMoment(frame, columns, rows, this.rate)
+    return (this.rehearsed ?? this.rehearsal).at({ ...quiet, screen: { columns, rows, side: this.side }, faces: this.faces })
   }
 
   /**
@@ -112,11 +148,8 @@ export class Host {
    */
   draw(frame: number, columns: number, rows: number, seen: Seen = {}): void {
     if (!this.player) return
-    if (frame < this.shown) this.rehearsal.rewind(frame)
-    const at = (n: number): Moment => {
-      const quiet = quietMoment(n, columns, rows, this.rate)
-      return this.rehearsal.at({ ...quiet, screen: { columns, rows, side: this.side }, faces: this.faces })
-    }
+    if (frame < this.shown && !this.rehearsed) this.rehearsal.rewind(frame)
+    const at = (n: number): Moment => this.moment(n, columns, rows)
     this.drawn = at(frame)
     this.player.bare = this.bare
     this.player.draw(this.drawn, seen, at)
@@ -131,6 +164,7 @@ export class Host {
   }
 
   close(): void {
+    document.removeEventListener('visibilitychange', this.hide)
     this.player?.close()
     this.player = null
   }
@@ -147,8 +181,56 @@ export function touching(element: HTMLCanvasElement, host: Host, signal?: AbortS
     const [left, top] = [box.left + (box.width - width) / 2, box.top + (box.height - height) / 2]
     return [(event.clientX - left) / Math.max(1, width), (event.clientY - top) / Math.max(1, height)]
   }
-  element.addEventListener('pointerdown', (event) => event.isPrimary && host.touch(true, ...place(event)), { signal })
-  element.addEventListener('pointermove', (event) => event.isPrimary && event.buttons > 0 && host.touch(true, ...place(event)), { signal })
+  fingers(element, place, (down, u, v, two) => host.touch(down, u, v, two), signal)
+}
+
+/** Fingers on an element: the first one's place as `place` has it, and how far two have turned (degrees clockwise) and spread things so far. */
+export function fingers(
+  element: HTMLElement,
+  place: (event: PointerEvent) => [number, number],
+  told: (down: boolean, u: number, v: number, two: { turn: number; scale: number }) => void,
+  signal?: AbortSignal,
+): void {
+  const down = new Map<number, [number, number]>()
+  const two = { turn: 0, scale: 1 }
+  let first = -1
+  const between = (): [number, number] => {
+    const [[ax, ay], [bx, by]] = [...down.values()] as [[number, number], [number, number]]
+    return [bx - ax, by - ay]
+  }
+  const say = (event: PointerEvent, isDown: boolean) => told(isDown, ...place(event), { ...two })
+  element.addEventListener(
+    'pointerdown',
+    (event) => {
+      if (event.button !== 0) return
+      if (!down.size) first = event.pointerId
+      down.set(event.pointerId, [event.clientX, event.clientY])
+      if (event.pointerId === first) say(event, true)
+    },
+    { signal },
+  )
+  element.addEventListener(
+    'pointermove',
+    (event) => {
+      if (!down.has(event.pointerId)) return
+      const before = down.size === 2 ? between() : null
+      down.set(event.pointerId, [event.clientX, event.clientY])
+      if (before) {
+        const now = between()
+        const turned = Math.atan2(before[0] * now[1] - before[1] * now[0], before[0] * now[0] + before[1] * now[1])
+        two.turn += (turned * 180) / Math.PI
+        two.scale *= Math.hypot(...now) / Math.max(1, Math.hypot(...before))
+      }
+      if (event.pointerId === first) say(event, true)
+    },
+    { signal },
+  )
   for (const end of ['pointerup', 'pointercancel'] as const)
-    element.addEventListener(end, (event) => event.isPrimary && host.touch(false, ...place(event)), { signal })
+    element.addEventListener(
+      end,
+      (event) => {
+        if (down.delete(event.pointerId) && event.pointerId === first) say(event, false)
+      },
+      { signal },
+    )
 }

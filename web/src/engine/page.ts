@@ -1,6 +1,8 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
 import { lacking, RealCamera } from '../camera/camera'
 import { camera as words } from '../words/en.json'
+import { Dials, dialsOf } from './dials'
+import css from './dials.css?inline'
 import { Host, touching } from './host'
 import { faceOf } from './faces'
 import { load } from './player'
@@ -48,17 +50,16 @@ function size(): [number, number] {
   return shape < 1 ? [SHORT, Math.round(SHORT / shape)] : [Math.round(SHORT * shape), SHORT]
 }
 
-/** A button for the wearer's own photo, where the effect has one. */
-function ownPhoto(host: Host): void {
-  if (!host.asksForPhoto) return
-  const field = Object.assign(document.createElement('input'), { type: 'file', accept: 'image/*', hidden: true })
-  const button = Object.assign(document.createElement('button'), { id: 'photo', textContent: words.yourPhoto })
-  button.addEventListener('click', () => field.click())
-  field.addEventListener('change', () => {
-    const file = field.files?.[0]
-    if (file) host.photo(file).catch(() => say(words.noPicture))
-  })
-  bare.before(button, field)
+/** What the wearer may turn, over the lower edge of the picture. */
+function dialled(host: Host): void {
+  const worn = dialsOf(host.dials, host.asksForPhoto, words.yourPhoto)
+  if (!worn.length) return
+  const photo = (file: File) => void host.photo(file).catch(() => say(words.noPicture))
+  const dials = new Dials(worn, (numbers) => host.turn(numbers), photo)
+  const style = Object.assign(document.createElement('style'), { textContent: css })
+  document.head.append(style)
+  document.querySelector('main')?.before(dials.element)
+  window.addEventListener('pointerdown', () => dials.wake())
 }
 
 async function start(): Promise<void> {
@@ -71,7 +72,7 @@ async function start(): Promise<void> {
   bare.addEventListener('keydown', (event) => event.key === ' ' && hold(true))
   bare.addEventListener('keyup', () => hold(false))
   touching(canvas, host)
-  ownPhoto(host)
+  dialled(host)
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
     const [width, height] = size()

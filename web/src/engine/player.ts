@@ -1,4 +1,5 @@
 /** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
+import type { Dial } from './dials'
 import { linked } from './linking'
 import { Packed, type Film } from './films'
 import { Meshes } from './meshes'
@@ -40,6 +41,8 @@ export interface Program {
   /** The files of sequences, by id, and for how many ticks each picture is shown. */
   sequences?: Record<string, { files: string[]; holds: number[] }>
   meshes?: MeshPass[]
+  /** What the wearer may turn. */
+  dials?: Dial[]
   passes: ProgramPass[]
 }
 

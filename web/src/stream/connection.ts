@@ -3,7 +3,7 @@
  * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
  */
 import type { Address, Effect, Plain } from '../api/types'
-import type { FrameHeader, Header, ScopeHeader, TilesHeader, Trouble, View } from './messages'
+import type { Done, FrameHeader, Header, RehearsalHeader, ScopeHeader, ScoreHeader, TilesHeader, Trouble, View } from './messages'
 
 /** Pictures are the listener's to close. */
 export interface Listener {
@@ -13,6 +13,7 @@ export interface Listener {
   scope(header: ScopeHeader, picture: ImageBitmap): void
   trouble(trouble: Trouble | null): void
   note(message: string): void
+  told(header: ScoreHeader | RehearsalHeader): void
   connected(up: boolean): void
 }
 
@@ -49,6 +50,10 @@ export class Connection {
   /** Keep the effect that a new connection will be told up to date, without telling it now. */
   remember(effect: Effect, serial: number): void {
     this.target = { effect, serial }
+  }
+
+  done(what: Done): void {
+    this.send({ type: 'done', ...what })
   }
 
   setView(view: View): void {
@@ -90,6 +95,7 @@ export class Connection {
     const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Header
     if (header.type === 'trouble') this.listener.trouble(header)
     if (header.type === 'note') this.listener.note(header.message)
+    if (header.type === 'score' || header.type === 'rehearsal') this.listener.told(header)
     if (header.type === 'built') this.listener.trouble(null)
     if (header.type !== 'frame' && header.type !== 'tiles' && header.type !== 'scope') return
     const type = header.type === 'scope' || (header.type === 'frame' && header.lossless) ? 'image/png' : 'image/jpeg'

@@ -1,5 +1,6 @@
 /** What the server, the thread of the stream and the page say to each other. */
 import type { Address, Effect, Plain } from '../api/types'
+import type { RehearsalData } from '../engine/rehearsal'
 import type { Sitting } from '../camera/standin'
 
 export interface FrameHeader {
@@ -20,6 +21,8 @@ export interface FrameHeader {
   probe?: { before: number[]; after: number[] }
   /** Where the controls of the watched layer stand that something drives. */
   driven?: Record<string, number>
+  /** Numbers of the score: of each line, then of each cue whether it holds and how often it has fired. */
+  score?: number[]
 }
 
 export interface ScopeHeader {
@@ -43,7 +46,28 @@ export interface Trouble {
   serial?: number
 }
 
-export type Header = FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'note'; message: string } | { type: 'built' } | { type: 'restarted' }
+/** What an effect listens to (core/effect/score.py). */
+export interface ScoreHeader {
+  type: 'score'
+  lines: ScoreLine[]
+  cues: { id: string; name: string; kept: boolean }[]
+}
+export interface ScoreLine {
+  title: string
+  low: number
+  high: number
+  unit: string
+  /** The cue whose threshold lies on it; on both sides of 0 where `sided`. */
+  cue: string | null
+  sided: boolean
+}
+
+export interface RehearsalHeader {
+  type: 'rehearsal'
+  rehearsal: RehearsalData
+}
+
+export type Header = ScoreHeader | RehearsalHeader | FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'note'; message: string } | { type: 'built' } | { type: 'restarted' }
 
 export interface View {
   playing?: boolean
@@ -61,10 +85,23 @@ export interface View {
   probe?: [number, number]
   /** The layer of which frames say where what is driven stands; '' for none. */
   watched?: string
+  /** Each frame says what the effect listens to. */
+  scored?: boolean
+  /** The effect's own rehearsal is played in a loop. */
+  rehearsing?: boolean
   /** Who is before the stand-in camera. */
   sitting?: Sitting
   /** The number of this change; comes back with the first frame that shows it. */
   look?: number
+}
+
+/** What a hand does at the workbench, as if it wore the effect. `anew`: all is forgotten and time begins again; `asks`: what was done is wanted back. */
+export interface Done {
+  touch?: { down: boolean; u: number; v: number; turn?: number; scale?: number }
+  cue?: string
+  dials?: Record<string, number>
+  anew?: boolean
+  asks?: boolean
 }
 
 /** From the page to the thread of the stream, as JSON; canvases and pictures come as `Handed`. */
@@ -74,6 +111,7 @@ export type Order =
   | { type: 'gallery'; ids: string[] }
   | { type: 'move'; at: Address; value: Plain; serial: number }
   | { type: 'view'; view: View }
+  | { type: 'done'; done: Done }
   /** `replaced`: the page puts pictures of its own in the place of the server's. `copied`: it wants to see those. */
   | { type: 'ways'; replaced: boolean; copied: boolean }
   /** A frame that came with a copy is dealt with. */
@@ -93,3 +131,5 @@ export type Word =
   /** What is to be known of the picture though it goes on. */
   | { type: 'note'; message: string }
   | { type: 'connected'; up: boolean }
+  | ScoreHeader
+  | RehearsalHeader

@@ -64,6 +64,7 @@ const connection = new Connection({
   scope: (header, picture) => say({ type: 'scope', header, picture }, picture),
   trouble: (trouble) => say({ type: 'trouble', trouble }),
   note: (message) => say({ type: 'note', message }),
+  told: (header) => say(header),
   connected: (up) => say({ type: 'connected', up }),
 })
 
@@ -79,6 +80,7 @@ function follow(order: Order): void {
   else if (order.type === 'gallery') connection.gallery(order.ids)
   else if (order.type === 'move') connection.move(order.at, order.value, order.serial)
   else if (order.type === 'view') connection.setView(order.view)
+  else if (order.type === 'done') connection.done(order.done)
   else if (order.type === 'taken') untaken.shift()?.()
   else if (order.type === 'ways') ({ replaced, copied } = order)
   else {

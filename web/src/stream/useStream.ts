@@ -2,7 +2,8 @@
 import { computed, onBeforeUnmount, reactive, ref, shallowReactive, shallowRef, watch } from 'vue'
 import { address } from '../document/address'
 import type { Effect, Plain } from '../api/types'
-import type { FrameHeader, Handed, Order, ScopeHeader, TilesHeader, Trouble, View, Word } from './messages'
+import type { RehearsalData } from '../engine/rehearsal'
+import type { Done, FrameHeader, Handed, Order, ScoreHeader, ScopeHeader, TilesHeader, Trouble, View, Word } from './messages'
 import { t } from '../words'
 
 const FIGURES_MS = 100
@@ -17,6 +18,8 @@ export function useStream() {
   const scope = shallowRef<HTMLCanvasElement | null>(null)
   const trouble = ref<Trouble | null>(null)
   const note = ref('')
+  const scored = shallowRef<ScoreHeader | null>(null)
+  let rehearsed: ((data: RehearsalData) => void) | null = null
   const moves = new Map<number, number>()
   const edits = new Map<number, number>()
   const watchers = new Set<(header: FrameHeader, picture: ImageBitmap | null) => void>()
@@ -111,6 +114,8 @@ export function useStream() {
     else if (data.type === 'painted') performance.mark('frame', { startTime: data.at - performance.timeOrigin })
     else if (data.type === 'connected') status.up = data.up
     else if (data.type === 'note') note.value = data.message
+    else if (data.type === 'score') scored.value = data
+    else if (data.type === 'rehearsal') rehearsed?.(data.rehearsal)
     else if (data.type === 'trouble') {
       trouble.value = data.trouble
       answered.value = Math.max(answered.value, data.trouble?.serial ?? 0)
@@ -172,6 +177,16 @@ export function useStream() {
     status,
     trouble,
     note,
+    /** What the effect listens to. */
+    scored,
+    /** What a hand does as if it wore the effect. */
+    done: (what: Done) => ask({ type: 'done', done: what }),
+    /** What was done since it began anew. */
+    performed: () =>
+      new Promise<RehearsalData>((resolve) => {
+        rehearsed = resolve
+        ask({ type: 'done', done: { asks: true } })
+      }),
     /** Whether a change is on its way that the picture does not show yet. */
     busy: computed(() => asked.value > answered.value || looks.value > looked.value),
     show(effect: Effect): void {

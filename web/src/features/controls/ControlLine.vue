@@ -2,7 +2,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Asset, Control, Plain } from '../../api/types'
-import { COLOURS, partOf } from '../../document/layers'
+import { partOf, scaleOf } from '../../document/layers'
+import { useMotions } from '../motions/useMotions'
 import AssetControl from './AssetControl.vue'
 import ChoiceControl from './ChoiceControl.vue'
 import ColourControl from './ColourControl.vue'
@@ -16,13 +17,13 @@ const props = defineProps<{ control: Control; value: Plain; stages: [string, str
 /** `turn` while moving, `commit` at the end of the gesture; `choose` is both at once. */
 const emit = defineEmits<{ turn: [value: Plain]; commit: []; choose: [value: Plain, asset?: Asset] }>()
 
-/** Parts of a whole are shown in per cent, all else in its own unit. */
-const isPart = computed(() => {
-  const { unit, low, high } = props.control
-  return unit === 'screen' || unit.startsWith('of ') || (unit === '' && low === 0 && high === 1)
+const motions = useMotions()
+const named = computed<[string, string][]>(() => {
+  if (props.control.type === 'dial') return motions?.dials.value.map((one) => [one.id, one.title]) ?? []
+  const { own = [], kinds = [] } = motions?.cues.value ?? {}
+  return [...own, ...kinds]
 })
-const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
-const unit = computed(() => (isPart.value ? '%' : (UNITS[props.control.unit] ?? props.control.unit)))
+const measured = computed(() => scaleOf(props.control))
 const isVector = computed(() => props.control.type.startsWith('vec') || Array.isArray(props.value))
 const numbers = (plain: Plain): number[] => (Array.isArray(plain) ? plain.map(Number) : [])
 const fitting = computed(() => {
@@ -44,14 +45,17 @@ const fitting = computed(() => {
   <ChoiceControl
     v-else-if="control.type === 'stage'" :name="control.title" :value="String(value ?? 'camera')" :choices="stages.map(([id]) => id)"
     :words="Object.fromEntries(stages)" @choose="emit('choose', $event)" />
+  <ChoiceControl
+    v-else-if="control.type === 'cue' || control.type === 'dial'" :name="control.title" :value="String(value ?? '')" :choices="named.map(([id]) => id)"
+    :words="Object.fromEntries(named)" @choose="emit('choose', $event)" />
   <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :control="control.name" :value="value"
     @turn="emit('turn', $event)" @commit="emit('commit')" @choose="(plain, asset) => emit('choose', plain, asset)" />
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <PathControl v-else-if="control.type === 'path'" :name="control.title" :value="value" @choose="emit('choose', $event)" />
   <VectorControl
-    v-else-if="isVector" :name="control.title" :value="numbers(value)" :neutral="numbers(control.default)" :unit="unit"
-    :low="control.low ?? undefined" :high="control.high ?? undefined" :scale="isPart ? 100 : 1" :parts="numbers(value).map((_, n) => partOf(control, n))" :driven="driven" @turn="emit('turn', $event)" @commit="emit('commit')" />
+    v-else-if="isVector" :name="control.title" :value="numbers(value)" :neutral="numbers(control.default)" :unit="measured.unit"
+    :low="control.low ?? undefined" :high="control.high ?? undefined" :scale="measured.scale" :parts="numbers(value).map((_, n) => partOf(control, n))" :driven="driven" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <RulerControl
     v-else :name="control.title" :value="Number(value ?? 0)" :neutral="Number(control.default ?? 0)" :low="fitting.low" :high="fitting.high"
-    :unit="unit" :scale="isPart ? 100 : 1" :whole="control.type === 'whole'" @turn="emit('turn', $event)" @commit="emit('commit')" />
+    :unit="measured.unit" :scale="measured.scale" :whole="control.type === 'whole'" @turn="emit('turn', $event)" @commit="emit('commit')" />
 </template>

@@ -6,11 +6,11 @@ export type Tab = 'controls' | 'mask' | 'recipe'
 <script setup lang="ts">
 import { computed, nextTick, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
-import type { Asset, ColourReading, Control, Cost, Layer, Layout, Plain } from '../../api/types'
+import type { Asset, ColourReading, Control, Cost, Layer, LayerGroup, Layout, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
 import { useMessages } from '../messages/useMessages'
-import { DRIVE } from '../../document/address'
-import { BLEND_GROUPS, driven, lookupOf, OPACITY, valueOf } from '../../document/layers'
+import { DRIVE, MASK } from '../../document/address'
+import { BLEND_GROUPS, driven, lookupOf, MASKED, ON, OPACITY, valueOf } from '../../document/layers'
 import ChoiceControl from '../controls/ChoiceControl.vue'
 import DrivenLine from './DrivenLine.vue'
 import CurvesControl from '../controls/CurvesControl.vue'
@@ -29,6 +29,8 @@ const props = defineProps<{
   tab: Tab
   stages: [string, string][]
   overlaid: boolean
+  /** The group that the layer stands in. */
+  group: LayerGroup | null
 }>()
 const emit = defineEmits<{
   turn: [control: string, value: Plain]
@@ -39,6 +41,8 @@ const emit = defineEmits<{
   rename: []
   tab: [tab: Tab]
   overlay: [on: boolean]
+  changeGroup: [gesture: string, id: string, values: Partial<LayerGroup>]
+  turnGroup: [id: string, control: string, value: Plain]
 }>()
 
 /** The family whose layers are about colours alone, mostly. */
@@ -84,13 +88,17 @@ watch(
   { immediate: true },
 )
 
-/** A setting replaces what all controls stand at, but not the material that was chosen. */
-function start(name: string, values: Record<string, Plain>): void {
+/** A setting replaces what all controls stand at and what drives them, but neither the material that was chosen nor what switches the layer. */
+function start(name: string, values: Record<string, Plain>, drives: Record<string, { kind: string; values?: Record<string, Plain> }>): void {
   const material = new Set(controls(props.layer).filter((one) => catalogue.value?.types[one.type]?.material).map((one) => one.name))
   const kept = Object.fromEntries(Object.entries(props.layer.values).filter(([control]) => material.has(control)))
-  emit('set', `${props.layer.name}: ${name}`, { values: { ...values, ...kept } })
+  const stay = Object.fromEntries(Object.entries(props.layer.drives).filter(([control]) => control.startsWith(MASK) || [ON, MASKED, OPACITY].includes(control)))
+  const moving = Object.fromEntries(Object.entries(drives).map(([control, one]) => [control, { kind: one.kind, values: one.values ?? {}, recipe: null }]))
+  emit('set', `${props.layer.name}: ${name}`, { values: { ...values, ...kept }, drives: { ...stay, ...moving } })
 }
-function stands(values: Record<string, Plain>): boolean {
+function stands(values: Record<string, Plain>, drives: Record<string, unknown>): boolean {
+  const moving = Object.keys(props.layer.drives).filter((control) => !control.includes(':'))
+  if (moving.length !== Object.keys(drives).length || !moving.every((control) => control in drives)) return false
   return controls(props.layer).every((one) => {
     if (catalogue.value?.types[one.type]?.material) return true
     return JSON.stringify(valueOf(props.layer.values, one)) === JSON.stringify(valueOf(values as Layer['values'], one))
@@ -182,8 +190,8 @@ function tabKey(event: KeyboardEvent): void {
         <label class="blend">
           {{ t('desk.blend') }}
           <select class="field" :value="layer.blend" :aria-label="t('desk.blendMode')" @change="blend">
-            <optgroup v-for="group in BLEND_GROUPS" :key="group.title" :label="group.title">
-              <option v-for="[mode, words] in group.modes" :key="mode" :value="mode">{{ words }}</option>
+            <optgroup v-for="modes in BLEND_GROUPS" :key="modes.title" :label="modes.title">
+              <option v-for="[mode, words] in modes.modes" :key="mode" :value="mode">{{ words }}</option>
             </optgroup>
           </select>
         </label>
@@ -218,6 +226,14 @@ function tabKey(event: KeyboardEvent): void {
             @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', OPACITY, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
+          <DrivenLine
+            v-if="catalogue" :control="catalogue.on" :value="1" :stages="stages" :drives="layer.drives" :still="t('desk.always')"
+            @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+            @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `${catalogue.on.title} of ${layer.name}`)" />
+          <DrivenLine
+            v-if="catalogue && group" :control="{ ...catalogue.on, title: t('desk.groupShown', { name: group.name }) }" :value="1" :stages="stages" :drives="group.drives" :still="t('desk.always')"
+            @drive="(part, title, drive) => group && emit('changeGroup', driven(group, part, title, drive)[0], group.id, driven(group, part, title, drive)[1])"
+            @turn-drive="(part, name, value) => group && emit('turnGroup', group.id, `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `${catalogue.on.title} of ${group?.name}`)" />
           <ChoiceControl
             v-if="layer.blend !== 'normal'" :name="t('desk.blendsIn')" :value="layer.light" :choices="['display', 'linear']"
             :words="{ display: t('desk.displayLight'), linear: t('desk.linearLight') }"
@@ -227,7 +243,7 @@ function tabKey(event: KeyboardEvent): void {
           <h3 class="below">{{ t('desk.settingsToStartFrom') }}</h3>
           <div class="settings">
             <button
-              v-for="(one, n) in settings" :key="one.name" class="setting" :aria-pressed="stands(one.values)" @click="start(one.name, one.values)">
+              v-for="(one, n) in settings" :key="one.name" class="setting" :aria-pressed="stands(one.values, one.drives)" @click="start(one.name, one.values, one.drives)">
               <img :src="`/api/layers/${layer.kind}/icon?setting=${n}&who=${sitting.who}&light=${sitting.light}`" alt="" width="64" height="64" loading="lazy" /><span>{{ one.name }}</span>
             </button>
           </div>

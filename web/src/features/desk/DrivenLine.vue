@@ -5,11 +5,14 @@ import { computed } from 'vue'
 import type { Asset, Control, Drive, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
 import { drivenParts } from '../../document/layers'
+import { endsFor } from '../../document/motions'
 import ControlLine from '../controls/ControlLine.vue'
+import SentenceLine from '../motions/SentenceLine.vue'
+import { useMotions } from '../motions/useMotions'
 import { t } from '../../words'
 
-/** `drives`: those of the layer, in which this control's are named with `before` before its name. */
-const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string }>()
+/** `drives`: those of the layer, in which this control's are named with `before` before its name. `still`: said in place of a ruler while nothing drives it. */
+const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string; still?: string }>()
 const emit = defineEmits<{
   turn: [value: Plain]
   commit: []
@@ -19,7 +22,13 @@ const emit = defineEmits<{
 }>()
 
 const { catalogue } = useCatalogue()
-const ways = computed(() => catalogue.value?.drives ?? [])
+const motions = useMotions()
+const ways = computed(() => (catalogue.value?.drives ?? []).filter((one) => (one.family === 'colour') === (props.control.type === 'colour')))
+/** Kinds of drives by what they come from. */
+const families = computed(() => {
+  const titles: Record<string, string> = { 'by itself': t('motions.byItself'), follows: t('motions.follows'), cue: t('motions.byACue'), dial: t('motions.byTheWearer'), colour: t('motions.byTheWearer') }
+  return [...new Set(Object.keys(titles))].map((family) => ({ title: titles[family] ?? '', ways: ways.value.filter((one) => one.family === family) })).filter((one) => one.ways.length)
+})
 const parts = computed(() => drivenParts(props.control, catalogue.value?.types))
 const single = computed(() => parts.value.length === 1 && parts.value[0]?.name === props.control.name)
 const driven = computed(() =>
@@ -28,9 +37,9 @@ const driven = computed(() =>
     const drive = props.drives[name]
     const way = ways.value.find((one) => one.kind === drive?.kind)
     // The ends between which it moves are in the driven control's own unit and range.
-    const own = { ...props.control, type: 'number' as const, default: number(n) }
+    const own = { ...props.control, type: props.control.type === 'boolean' || props.control.type === 'whole' ? ('whole' as const) : ('number' as const), default: number(n), low: props.control.type === 'boolean' ? 0 : props.control.low, high: props.control.type === 'boolean' ? 1 : props.control.high }
     const lines = (way?.controls ?? []).map((one): Control => (one.driven ? { ...own, name: one.name, title: one.title } : one))
-    return drive ? [{ ...part, name, n, drive, lines, words: (way?.name ?? t('desk.driveOfANewerVersion')).toLowerCase() }] : []
+    return drive ? [{ ...part, name, n, drive, lines, sentence: drive.recipe?.sentence || way?.sentence || '', words: (drive.recipe?.name ?? way?.name ?? t('desk.driveOfANewerVersion')).toLowerCase() }] : []
   }),
 )
 const whole = computed(() => single.value && driven.value.length > 0)
@@ -49,29 +58,40 @@ function choose(event: Event): void {
   const name = (props.before ?? '') + part.name
   const wanted = ways.value.find((one) => one.kind === kind)
   if (!wanted) return emit('drive', name, part.title, null)
-  // Places on the screen have no range of their own.
-  const screen = props.control.unit === 'screen'
-  const [low, high] = [props.control.low ?? (screen ? 0 : null), props.control.high ?? (screen ? 1 : null)]
   const now = number(n)
-  // An eighth of the range to either side: seen at once, and not too much.
-  const reach = low !== null && high !== null ? (high - low) / 8 : 0.25
-  const from = Number(Math.max(props.control.low ?? -Infinity, now - reach).toFixed(4))
-  const to = Number(Math.min(props.control.high ?? Infinity, now + reach).toFixed(4))
-  const ends = wanted.controls.filter((one) => one.driven).map((one, k): [string, number] => [one.name, k ? to : from])
-  emit('drive', name, part.title, { kind: wanted.kind, values: { ...wanted.start, ...Object.fromEntries(ends) } })
+  const ends = endsFor(wanted, props.control, now)
+  const turns = wanted.controls.some((one) => one.type === 'dial')
+  const [low = 0, high = 1] = ends.map(([, end]) => end)
+  const start = wanted.kind !== 'dial' ? (props.control.type === 'colour' ? String(props.value).slice(0, 7) : undefined) : high === low ? 0 : Math.min(1, Math.max(0, (now - low) / (high - low)))
+  const dial: Record<string, Plain> = turns ? { dial: motions?.dial(wanted.kind, part.title, start) ?? '' } : {}
+  emit('drive', name, part.title, { kind: wanted.kind, values: { ...wanted.start, ...Object.fromEntries(ends), ...dial }, recipe: null } as Drive)
+}
+
+/** A cue that is answered to and can be tuned is one of the effect's own. */
+function changed(one: { name: string; title: string; drive: Drive }, control: string, value: Plain): void {
+  const plain = control === 'cue' && typeof value === 'string' ? (motions?.owned(value) ?? value) : value
+  emit('drive', one.name, one.title, { ...one.drive, values: { ...one.drive.values, [control]: plain } })
 }
 </script>
 
 <template>
   <div class="driven-line" :class="{ socketed: parts.length }">
-    <p v-if="whole" class="control driven"><span>{{ control.title }}</span><b>{{ t('desk.drivenByA2', { words: driven[0]?.words }) }}</b></p>
+    <div v-if="whole" class="control driven">
+      <span>{{ control.title }}</span>
+      <SentenceLine
+        v-for="one in driven" :key="one.name" class="moves" :sentence="one.sentence || one.words" :controls="one.lines" :values="one.drive.values"
+        @turn="(name, value) => emit('turnDrive', one.name, name, value)" @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)" />
+    </div>
+    <p v-else-if="still" class="control driven"><span>{{ control.title }}</span><span class="second">{{ still }}</span></p>
     <ControlLine
       v-else :control="control" :value="value" :stages="stages" :driven="driven.map((one) => one.n)" @turn="emit('turn', $event)" @commit="emit('commit')"
       @choose="(plain, asset) => emit('choose', plain, asset)" />
     <label v-if="parts.length" class="socket" :class="{ filled: driven.length }" :title="title">
       <select v-if="single" :aria-label="t('desk.whatDrives', { title: control.title })" :value="driven[0]?.drive.kind ?? ''" @change="choose">
         <option value="">{{ t('desk.nothing') }}</option>
-        <option v-for="one in ways" :key="one.kind" :value="one.kind" :title="one.help">{{ one.name }}</option>
+        <optgroup v-for="family in families" :key="family.title" :label="family.title">
+          <option v-for="one in family.ways" :key="one.kind" :value="one.kind" :title="one.help">{{ one.name }}</option>
+        </optgroup>
       </select>
       <select v-else :aria-label="t('desk.whatDrives', { title: control.title })" value="" @change="choose">
         <option value="" hidden>{{ t('desk.nothing') }}</option>
@@ -81,12 +101,11 @@ function choose(event: Event): void {
         </optgroup>
       </select>
     </label>
-    <div v-for="one in driven" :key="one.name" class="how">
-      <p v-if="!single" class="part">{{ one.title }}: <b>{{ t('desk.drivenByA2', { words: one.words }) }}</b></p>
-      <ControlLine
-        v-for="line in one.lines" :key="line.name" :control="line" :value="one.drive.values[line.name] ?? line.default" :stages="stages"
-        @turn="emit('turnDrive', one.name, line.name, $event)" @commit="emit('commit')"
-        @choose="emit('drive', one.name, one.title, { ...one.drive, values: { ...one.drive.values, [line.name]: $event } })" />
+    <div v-for="one in whole ? [] : driven" :key="one.name" class="control driven">
+      <span class="part">{{ one.title }}</span>
+      <SentenceLine
+        class="moves" :sentence="one.sentence || one.words" :controls="one.lines" :values="one.drive.values" @turn="(name, value) => emit('turnDrive', one.name, name, value)"
+        @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)" />
     </div>
   </div>
 </template>
@@ -101,14 +120,22 @@ function choose(event: Event): void {
 .driven {
   grid-template-columns: 104px 1fr;
 }
-.driven b,
-.part b {
+.moves {
   color: var(--glaze);
+  font-weight: 650;
 }
-.how {
-  margin-left: 14px;
-  padding-left: 12px;
-  border-left: 1px solid var(--line);
+.driven:has(.moves) {
+  align-items: baseline;
+  height: auto;
+  min-height: 34px;
+  padding: 5px 0 7px;
+}
+.second {
+  color: var(--second);
+}
+.part {
+  padding-left: 14px;
+  color: var(--second);
 }
 .socket {
   position: absolute;

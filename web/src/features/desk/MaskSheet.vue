@@ -54,6 +54,10 @@ function put(control: string, value: Plain): void {
           @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
           @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
           @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
+        <DrivenLine
+          v-if="catalogue" :control="catalogue.masked" :value="1" :stages="stages" :drives="layer.drives" :still="t('desk.always')"
+          @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+          @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `Mask of ${layer.name}`)" />
         <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> {{ t('desk.layTheMaskOverThePicture') }}</label>
       </div>
       <LooksBeside :layer="layer.id" :looks="kind.looks" mask />

@@ -2,6 +2,8 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { api } from '../../api/client'
+import '../../engine/dials.css'
+import { Dials, dialsOf } from '../../engine/dials'
 import { Host, touching } from '../../engine/host'
 import { faceOf } from '../../engine/faces'
 import { load } from '../../engine/player'
@@ -17,19 +19,13 @@ const trouble = ref('')
 const notice = ref('')
 const playing = ref(true)
 const isReal = ref(false)
-const asksForPhoto = ref(false)
-const photo = ref<HTMLInputElement | null>(null)
+const worn = ref<HTMLElement | null>(null)
 const SCREEN = [540, 960] as const
 let host: Host | null = null
 let standIn: StandIn | null = null
 let real: RealCamera | null = null
 let closed = false
 const leaving = new AbortController()
-
-function choosePhoto(event: Event): void {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (file) host?.photo(file).catch(() => (notice.value = t('camera.noPicture')))
-}
 
 async function open(): Promise<void> {
   try {
@@ -41,11 +37,21 @@ async function open(): Promise<void> {
     host = new Host(canvas.value)
     host.open(program, material)
     touching(canvas.value, host, leaving.signal)
-    asksForPhoto.value = host.asksForPhoto
+    wear(host)
     void run(host, standIn)
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
+}
+
+/** What the wearer may turn. */
+function wear(host: Host): void {
+  const photo = (file: File) => void host.photo(file).catch(() => (notice.value = t('camera.noPicture')))
+  const shown = dialsOf(host.dials, host.asksForPhoto, t('camera.yourPhoto'))
+  if (!shown.length) return
+  const dials = new Dials(shown, (numbers) => host.turn(numbers), photo)
+  worn.value?.replaceChildren(dials.element)
+  window.addEventListener('pointerdown', () => dials.wake(), { signal: leaving.signal })
 }
 
 async function run(host: Host, standIn: StandIn): Promise<void> {
@@ -139,11 +145,8 @@ onBeforeUnmount(() => {
     <h1>{{ name }}</h1>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">{{ t('phone.showcase') }}</a></p>
     <p v-if="notice" class="notice" role="status">{{ notice }}</p>
+    <div ref="worn" class="worn" />
     <div v-if="!trouble" class="thumbs">
-      <template v-if="asksForPhoto">
-        <input ref="photo" type="file" accept="image/*" hidden @change="choosePhoto" />
-        <button @click="photo?.click()">{{ t('camera.yourPhoto') }}</button>
-      </template>
       <button @click="pause">{{ playing ? t('phone.freeze') : t('phone.goOn') }}</button>
       <button
         class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
@@ -190,6 +193,10 @@ h1 {
   padding: 14px 16px;
   background: rgb(20 20 20 / 88%);
   font-size: 17px;
+}
+.worn {
+  position: absolute;
+  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 64px);
 }
 .thumbs {
   position: absolute;

@@ -1,7 +1,10 @@
 <!-- The picture in its neutral surround, what stands before the camera above it, judging aids and time below. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Plain } from '../../api/types'
+import type { Cue, Plain } from '../../api/types'
+import ScoreStrip from '../motions/ScoreStrip.vue'
+import type { Score } from '../motions/useScore'
+import type { Trying } from '../motions/useTrying'
 import type { Beside } from './useBeside'
 import type { Faces } from './useFaces'
 import type { Gpu } from './useGpu'
@@ -34,8 +37,18 @@ const props = defineProps<{
   tracking: Tracking
   handles: Handles
   note: string
+  score: Score
+  trying: Trying
+  cues: Cue[]
 }>()
-const emit = defineEmits<{ picture: [file: File]; standIn: []; endBeside: []; besideWho: [who: string | null] }>()
+const emit = defineEmits<{
+  picture: [file: File]
+  standIn: []
+  endBeside: []
+  besideWho: [who: string | null]
+  threshold: [cue: string, value: Plain]
+  commit: [cue: string]
+}>()
 const { playing, bare, wipe, screen, short, scope, clipping, probing, speed, region } = props.looking
 const { picking, answer } = usePicker()
 
@@ -98,7 +111,7 @@ defineExpose({
       </select>
     </div>
     <div class="stage" :class="{ two: beside }">
-      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :faces="faces" :name="name" @tap="handles.openAt">
+      <PictureFrame ref="frame" :stream="stream" :gpu="gpu" :looking="looking" :faces="faces" :name="name" :trying="trying" @tap="handles.openAt">
         <template #default="{ zoom, pan, away }">
           <HandleSheet v-if="handles.shown.value.length" :handles="handles" :zoom="zoom" :pan="pan" :away="away" :short="short" />
         </template>
@@ -119,7 +132,8 @@ defineExpose({
         <template v-else>{{ wipe !== null ? name : '' }}</template>
       </span>
     </div>
-    <div v-if="scope || probing" class="aids">
+    <div v-if="scope || probing || score.on.value" class="aids">
+      <ScoreStrip v-if="score.on.value" :score="score" :trying="trying" :cues="cues" @turn="(cue, value) => emit('threshold', cue, value)" @commit="emit('commit', $event)" />
       <div v-if="scope" class="scope">
         <canvas :ref="(element) => stream.attachScope(element as HTMLCanvasElement | null)" width="256" height="128" role="img" :aria-label="t('picture.ofThePicture', { scope })" />
         <span class="ways">
@@ -154,6 +168,7 @@ defineExpose({
       <button class="word" :aria-pressed="probing" :title="t('picture.valuesWhereYouPointBeforeAnd')" @click="probing = !probing">{{ t('picture.probe') }}</button>
       <button class="word" :aria-pressed="clipping" :title="t('picture.markWhatIsCutOffRed')" @click="clipping = !clipping">{{ t('picture.clip') }}</button>
       <button class="word" :aria-pressed="faces.on.value" :title="t('picture.thePointsOfFacesTheCasts')" @click="faces.toggle">{{ t('picture.face') }}</button>
+      <button v-if="score.listens.value" class="word" :aria-pressed="score.on.value" :title="t('motions.whatTheEffectListensTo')" @click="score.toggle">{{ t('motions.score') }}</button>
       <button
         v-if="handles.there.value.length" class="word" :aria-pressed="handles.on.value" :title="t('picture.whatIsPlacedOnThePicture')" @click="handles.toggle">
         {{ t('picture.handles') }}

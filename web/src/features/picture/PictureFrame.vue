@@ -1,6 +1,9 @@
 <!-- The picture itself: live, wiped, zoomed to its pixels, probed; a click answers whoever asked for a colour of it. -->
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import '../../engine/dials.css'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { fingers } from '../../engine/host'
+import type { Trying } from '../motions/useTrying'
 import type { Faces } from './useFaces'
 import type { Gpu } from './useGpu'
 import type { Looking } from './useLooking'
@@ -9,7 +12,7 @@ import type { Stream } from '../../stream/useStream'
 import FaceMarks from './FaceMarks.vue'
 import { t } from '../../words'
 
-const props = defineProps<{ stream: Stream; gpu: Gpu; looking: Looking; faces: Faces; name: string }>()
+const props = defineProps<{ stream: Stream; gpu: Gpu; looking: Looking; faces: Faces; name: string; trying: Trying }>()
 /** `tap`: a click on a place of the picture (u, v) that meant nothing else. */
 const emit = defineEmits<{ tap: [place: [number, number]] }>()
 const { bare, wipe, probing, scope, region } = props.looking
@@ -80,8 +83,21 @@ function nextZoom(by = 1): void {
   zoomTo(ZOOMS[(ZOOMS.indexOf(zoom.value) + by + ZOOMS.length) % ZOOMS.length] ?? 1)
 }
 
+/** While it is tried, fingers on the picture are the wearer's, and the dials lie over it as on the phone. */
+const tried = props.trying.trying
+const worn = ref<HTMLElement | null>(null)
+const leaving = new AbortController()
+onMounted(() => {
+  if (frame.value) fingers(frame.value, place, (isDown, u, v, two) => tried.value && props.trying.done({ touch: { down: isDown, u, v, ...two } }), leaving.signal)
+})
+onBeforeUnmount(() => leaving.abort())
+watch([tried, worn], ([on]) => {
+  if (on) worn.value?.replaceChildren(props.trying.dials.element)
+  props.trying.dials.wake()
+})
+
 async function down(event: PointerEvent): Promise<void> {
-  if (event.button !== 0) return
+  if (event.button !== 0 || tried.value) return
   if (picking.value) {
     answer(await colourAt(place(event)))
     return
@@ -135,7 +151,7 @@ defineExpose({ nextZoom, zoom })
 <template>
   <div class="room">
     <div
-      ref="frame" class="frame" :class="{ picking, zoomed: zoom > 1 }" :style="{ '--shape': shape }" @wheel.prevent="wheel" @pointerdown="down"
+      ref="frame" class="frame" :class="{ picking, tried, zoomed: zoom > 1 }" :style="{ '--shape': shape }" @wheel.prevent="wheel" @pointerdown="down"
       @pointermove="move" @pointerup="up" @pointercancel="up">
       <div class="moved" :style="moved">
         <canvas
@@ -148,7 +164,8 @@ defineExpose({ nextZoom, zoom })
         <FaceMarks v-if="faces.on.value" :faces="faces.faces.value" :width="stream.status.width" :height="stream.status.height" />
         <i v-if="framed" class="region" :style="framed" />
       </div>
-      <slot :zoom="zoom" :pan="pan" :away="picking" />
+      <slot :zoom="zoom" :pan="pan" :away="picking || tried" />
+      <div v-if="tried" ref="worn" class="worn" @pointerdown.stop />
       <p v-if="!stream.status.seen" class="waiting">{{ t('picture.startingThePicture') }}</p>
       <div
         v-if="wipe !== null" class="wipe" role="slider" tabindex="0" :aria-label="t('picture.wipeBetweenBareAndEffect')"
@@ -190,7 +207,15 @@ defineExpose({ nextZoom, zoom })
 .picking {
   cursor: crosshair;
 }
-.zoomed:not(.picking) {
+.worn {
+  position: absolute;
+  inset: auto 10px 12px;
+}
+.tried {
+  touch-action: none;
+  cursor: pointer;
+}
+.zoomed:not(.picking, .tried) {
   cursor: grab;
 }
 .region {

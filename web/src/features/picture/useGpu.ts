@@ -10,11 +10,13 @@ import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
 import { Packed, type Film } from '../../engine/films'
 import { Host } from '../../engine/host'
+import { Rehearsal, type RehearsalData } from '../../engine/rehearsal'
+import { Signals, type SignalData } from '../../engine/signals'
 import { faceOf } from '../../engine/faces'
 import type { Program } from '../../engine/player'
 import { StandIn, type Sitting } from '../../camera/standin'
 import type { RealCamera } from '../../camera/camera'
-import type { FrameHeader } from '../../stream/messages'
+import type { Done, FrameHeader, ScoreHeader } from '../../stream/messages'
 import type { Stream } from '../../stream/useStream'
 
 const SETTLE_MS = 80
@@ -58,6 +60,11 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   let asked = 0
   let last: Pick<FrameHeader, 'width' | 'height' | 'frame'> | null = null
   let muted: string[] = []
+  const score = shallowRef<ScoreHeader | null>(null)
+  let listening: Signals | null = null
+  let heard: Record<string, number> = {}
+  const listeners = new Set<(frame: number, values: number[]) => void>()
+  let rehearsing = false
 
   async function renew(): Promise<void> {
     const now = effect.value
@@ -67,6 +74,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       const made = await api.program(now)
       if (mine !== asked || !on.value || !canvas) return
       const program = made.program as unknown as Program
+      listen(made.score as unknown as ScoreHeader & { signals: SignalData; uniforms: Record<string, number> })
       if (host?.isOpen && made.key === key) Object.assign(host.uniforms, program.uniforms)
       else {
         const pictures = new Map<string, ImageBitmap>()
@@ -85,6 +93,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
         held = [...pictures.values()]
         key = made.key
         masks.value = host.masks
+        seated()
         // It has no picture yet, and a paused stream sends none by itself.
         stream.setView({ bare: true })
       }
@@ -105,6 +114,23 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     }
     host.side = !real.value && sitting.value.back ? 'back' : 'front'
     host.draw(last.frame, last.width, last.height, { picture, masks })
+    const { width, height } = last
+    const values = listening?.at(host.moment(last.frame, width, height), heard, (frame) => (host as Host).moment(frame, width, height))
+    if (values) for (const listener of listeners) listener(last.frame, values)
+  }
+
+  /** What the effect listens to is computed beside it, as Python does for its own pictures. */
+  function listen(made: ScoreHeader & { signals: SignalData; uniforms: Record<string, number> }): void {
+    heard = { ...made.uniforms }
+    const said = JSON.stringify([made.lines, made.cues])
+    if (said !== JSON.stringify([score.value?.lines, score.value?.cues])) score.value = { type: 'score', lines: made.lines, cues: made.cues }
+    listening = new Signals(made.signals, undefined, effect.value?.seed ?? 0)
+  }
+
+  /** The effect's own rehearsal before the camera, or what is done by hand. */
+  function seated(): void {
+    const kept = rehearsing ? effect.value?.rehearsal : null
+    if (host) host.rehearsed = kept ? Rehearsal.read(kept) : null
   }
 
   stream.onFrame((header, picture) => {
@@ -145,7 +171,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     const camera = real.value
     if (!camera) return
     const [width, height] = size.value
-    const frame = Math.floor((time / 1000) * RATE)
+    const round = host?.rehearsed?.frames
+    const frame = round ? Math.floor((time / 1000) * RATE) % round : Math.floor((time / 1000) * RATE)
     if (frame !== last?.frame && camera.draw(width, height)) {
       last = { width, height, frame }
       void createImageBitmap(camera.canvas).then((picture) => real.value && stream.paint(picture))
@@ -182,6 +209,25 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     size,
     masks,
     trouble,
+    score,
+    onScored(listener: (frame: number, values: number[]) => void): () => void {
+      listeners.add(listener)
+      return () => void listeners.delete(listener)
+    },
+    /** What a hand does, as the stream has it. */
+    done({ touch, cue, dials, anew }: Done): void {
+      if (!host) return
+      if (anew) host.rehearsal = new Rehearsal()
+      if (touch) host.touch(touch.down, touch.u, touch.v, { turn: touch.turn ?? 0, scale: touch.scale ?? 1 })
+      if (cue) host.cue(cue)
+      if (dials) host.turn(dials)
+      if (dials) draw(null)
+    },
+    performed: (): RehearsalData => ({ ...(host?.rehearsal ?? new Rehearsal()).write(), frames: Math.max(1, (last?.frame ?? 0) + 1) }),
+    rehearse(on: boolean): void {
+      rehearsing = on
+      seated()
+    },
     toggle: () => void (wanted.value = !wanted.value),
     attach: (element: HTMLCanvasElement | null) => (canvas = element),
     /** What is known of the camera has changed. */
@@ -195,7 +241,9 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     move(layer: string, control: string, value: Plain): void {
       if (!host || !on.value) return
       // Opacity and switch are drawn as the effect has them.
-      Object.assign(host.uniforms, uniforms(uniformOf(address(layer, control)), value))
+      const moved = uniforms(uniformOf(address(layer, control)), value)
+      Object.assign(host.uniforms, moved)
+      Object.assign(heard, moved)
       draw(null)
     },
   }

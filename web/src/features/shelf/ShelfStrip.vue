@@ -5,9 +5,11 @@ import { MOST_BYTES as MOST, weight as inWords } from '../../document/layers'
 import { t } from '../../words'
 import { dropped, useShelf } from './useShelf'
 
-const props = defineProps<{ effect: string; weight: number }>()
+const props = defineProps<{ effect: string; weight: number; cues: number; dials: number }>()
 const emit = defineEmits<{ weigh: [] }>()
 const open = defineModel<boolean>({ required: true })
+/** The sheet of the effect's cues and dials. */
+const motions = defineModel<boolean>('motions', { required: true })
 
 const shelf = useShelf()
 const over = ref(false)
@@ -27,11 +29,14 @@ async function drop(event: DragEvent): Promise<void> {
   <section
     class="strip" :class="{ over }" :aria-label="t('shelf.shelf')" @dragover.prevent.stop="over = true" @dragleave="over = false"
     @drop.prevent.stop="drop">
-    <button class="name" :aria-expanded="open" title="4" @click="open = !open">{{ t('shelf.shelf') }}</button>
+    <button class="name" :aria-expanded="open" title="4" @click="((open = !open), (motions = false))">{{ t('shelf.shelf') }}</button>
     <button class="figure word" :title="t('shelf.whatWeighs')" @click="emit('weigh')">{{ t('shelf.piecesOf', { used, weight: inWords(weight) }) }}</button>
     <span class="bar" role="meter" :aria-label="t('shelf.weightOfTheEffect')" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(share * 100)">
       <span :style="{ width: `${share * 100}%` }" :class="{ full: weight > MOST }" />
     </span>
+    <button class="name" :aria-expanded="motions" title="5" @click="((motions = !motions), (open = false))">
+      {{ t('motions.cuesAndDials') }} <span v-if="cues || dials" class="figure count">{{ cues }} · {{ dials }}</span>
+    </button>
     <span class="gap" />
     <template v-if="shelf.reading.value">
       <span role="status" class="told">{{ shelf.told.value }}</span>
@@ -59,6 +64,9 @@ async function drop(event: DragEvent): Promise<void> {
 }
 .name {
   font-weight: 650;
+}
+.count {
+  font-weight: 500;
 }
 .bar {
   width: clamp(60px, 16vw, 260px);

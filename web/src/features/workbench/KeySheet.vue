@@ -15,13 +15,13 @@ const GROUPS: { title: string; keys: [string, string][] }[] = [
     keys: [
       [t('workbench.holdB'), t('workbench.theBareCamera')], ['W', t('workbench.wipe')], ['Space', t('workbench.playAndPause')], [', and .', t('workbench.oneFrameBackOneOn')], ['V', t('workbench.slow')],
       ['S', t('workbench.nextScreen')], ['Z', t('workbench.zoom')], [t('workbench.shiftH'), t('workbench.handlesOnThePicture')], ['H', t('workbench.nextScope')], ['I', t('workbench.probe')], ['C', t('workbench.markWhatIsCutOff')], ['G', t('workbench.pythonOrGpu')],
-      ['E, R, L', t('workbench.nextOfTheCastScriptLight')], ['U', t('workbench.theOtherCamera')], [t('workbench.shiftU'), t('workbench.anotherPerformerBeside')], ['Q', t('workbench.pointsOfFaces')], ['K', t('workbench.keepATake')], ['4', t('workbench.theShelfKey')], [t('workbench.holdJ'), t('workbench.theLatestTake')],
+      ['E, R, L', t('workbench.nextOfTheCastScriptLight')], ['U', t('workbench.theOtherCamera')], [t('workbench.shiftU'), t('workbench.anotherPerformerBeside')], ['Q', t('workbench.pointsOfFaces')], ['K', t('workbench.keepATake')], ['4', t('workbench.theShelfKey')], ['F', t('workbench.tryIt')], [t('workbench.shiftF'), t('workbench.theScore')], [t('workbench.holdJ'), t('workbench.theLatestTake')],
     ],
   },
   {
     title: t('workbench.effect'),
     keys: [
-      ['A', t('workbench.addALayer')], [t('workbench.ctrlZ'), t('workbench.undo2')], [t('workbench.ctrlShiftZ'), t('workbench.redo2')], ['Y', t('workbench.takesAndHistory')], ['1, 2, 3', t('workbench.controlsMaskRecipe')],
+      ['A', t('workbench.addALayer')], [t('workbench.ctrlZ'), t('workbench.undo2')], [t('workbench.ctrlShiftZ'), t('workbench.redo2')], ['Y', t('workbench.takesAndHistory')], ['1, 2, 3', t('workbench.controlsMaskRecipe')], ['5', t('workbench.cuesAndDialsKey')], ['0', t('workbench.dialsKey')],
       ['D', t('workbench.duplicateTheLayer')], ['X', t('workbench.onlyThisLayerSolo')], ['?', t('workbench.thisSheet')],
     ],
   },

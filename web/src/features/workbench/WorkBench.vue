@@ -2,7 +2,7 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
-import type { Asset, Effect, Package, Plain } from '../../api/types'
+import type { Effect, Package, Plain } from '../../api/types'
 import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
 import DropOffer from '../shelf/DropOffer.vue'
 import ShelfStrip from '../shelf/ShelfStrip.vue'
@@ -25,11 +25,14 @@ import { useKeys } from './useKeys'
 import { useLayers } from '../../document/useLayers'
 import { useLooking } from '../picture/useLooking'
 import { useMaskOverlay } from '../desk/useMaskOverlay'
-import { useClip } from '../shelf/useClip'
+import { useClipping } from '../shelf/useClipping'
 import { useMaterial } from '../shelf/useMaterial'
 import { dropped as droppedFiles, pieceDragged } from '../shelf/useShelf'
-import { nameOfFile, newLayer } from '../../document/layers'
-import { chosen, withFiles } from '../../document/material'
+import { withFiles } from '../../document/material'
+import { CUE } from '../../document/address'
+import { provideMotions } from '../motions/useMotions'
+import { useScore } from '../motions/useScore'
+import { useTrying } from '../motions/useTrying'
 import { useMessages } from '../messages/useMessages'
 import { useRealCamera } from '../cast/useRealCamera'
 import { useRecipe } from '../recipe/useRecipe'
@@ -39,6 +42,7 @@ import { useTracking } from '../cast/useTracking'
 import { lacking } from '../../camera/camera'
 import { t } from '../../words'
 
+const MotionSheet = defineAsyncComponent(() => import('../motions/MotionSheet.vue'))
 const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
 const ShelfPage = defineAsyncComponent(() => import('../shelf/ShelfPage.vue'))
 const WeightSheet = defineAsyncComponent(() => import('../shelf/WeightSheet.vue'))
@@ -53,6 +57,9 @@ const loading = doc.load()
 const sittings = useSitting(props.id, stream)
 const real = useRealCamera(say)
 const gpu = useGpu(stream, effect, sittings.sitting, real.camera)
+const motions = provideMotions(doc)
+const score = useScore(props.id, stream, gpu)
+const trying = useTrying(doc, stream, gpu)
 const looking = useLooking(props.id, stream, () => gpu.on.value, () => layers.value) // prettier-ignore
 const { playing, bare, solo, asOf } = looking
 provideEyes({ effect, sitting: sittings.sitting, screen: looking.screen, frame: () => stream.status.frame, tile: (stage) => stream.tiles.get(stage) ?? null })
@@ -92,6 +99,7 @@ const keysOpen = ref(false)
 const takesOpen = ref(false)
 const gradeOpen = ref(false)
 const shelfOpen = ref(false)
+const motionsOpen = ref(false)
 const weightOpen = ref(false)
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
@@ -109,7 +117,7 @@ const recipe = useRecipe(doc, open, ports)
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
 function turnTo(next: Tab): void {
-  shelfOpen.value = false
+  shelfOpen.value = motionsOpen.value = false
   work.turnTo(next === 'controls' ? null : next)
 }
 /** The pictures that a mask or node of the open layer may look at: those before it. */
@@ -125,6 +133,9 @@ const saved = computed(() => {
 })
 const note = computed(() => {
   if (flipped.value) return 'held: a take'
+  if (trying.recording.value) return t('motions.whatYouDoIsRecorded')
+  if (trying.rehearsing.value) return t('motions.theRehearsalPlays')
+  if (trying.trying.value) return t('motions.fingersAreTheWearers')
   if (stream.note.value) return stream.note.value
   if (tracking.state.running) return t('workbench.peopleAreLookedForUntilThen')
   if (overlaid.value) return t('workbench.maskLaidOver')
@@ -195,37 +206,17 @@ async function dropped(event: DragEvent, onDesk: boolean): Promise<void> {
 }
 
 // ---- the shelf, and clips that become sequences ----
-const clip = useClip()
-/** A layer of its own for what moves, where it is for no control. */
-const LAID = 'overlay'
-const clipAs = computed(() => (clip.now.value?.control ? (open.value?.name ?? '') : (kind(LAID)?.name ?? '')).toLowerCase())
-/** The effect with a sequence in its place. */
-function withSequence(draft: Effect, asset: Asset): void {
-  const { control } = clip.now.value ?? {}
-  const layer = control ? draft.layers.find((one) => one.id === open.value?.id) : undefined
-  const into = layer && control ? (kind(layer.kind)?.controls.find((one) => one.name === control)?.also ?? {}) : {}
-  const found = kind(LAID)
-  if (layer && control) layer.values = { ...layer.values, [control]: chosen(asset), ...into }
-  else if (found) draft.layers.push(newLayer(found, nameOfFile(asset.name), { picture: chosen(asset) }))
-}
-function lookAtDraft(asset: Asset | null): void {
-  if (!effect.value) return
-  const draft = structuredClone(effect.value)
-  if (asset) withSequence(draft, asset)
-  stream.show(laid.dressed(draft))
-}
-function useClipAs(asset: Asset): void {
-  doc.change(t('workbench.sequenceOf', { name: asset.name }), (draft) => withSequence(draft, asset))
-  if (!clip.now.value?.control) work.openLast()
-  clip.close()
-}
-watch(clip.now, (now, before) => {
-  shelfOpen.value = false
-  if (!now && before) lookAtDraft(null)
-})
-onBeforeUnmount(clip.close)
+const clip = useClipping(doc, open, work.openLast, (draft) => stream.show(laid.dressed(draft)), () => (shelfOpen.value = motionsOpen.value = false))
 const replaceFiles = (gesture: string, by: Map<string, string>) => doc.change(gesture, (draft) => withFiles(draft, by))
-watch(() => open.value?.id, () => (shelfOpen.value = false)) // prettier-ignore
+watch(() => open.value?.id, () => (shelfOpen.value = motionsOpen.value = false)) // prettier-ignore
+
+/** A threshold that is drawn belongs to a cue; of a kind by itself, a cue of the effect's own is made of it first. */
+function threshold(cue: string, value: Plain): void {
+  doc.turn('', `${CUE}${motions.owned(cue)}:threshold`, value)
+}
+const cueName = (id: string) => effect.value?.cues.find((one) => one.id === id)?.name ?? id
+const ENDS = { zero: t('motions.dialsAtZero'), full: t('motions.dialsAtFull'), start: t('motions.dialsAsTheyStart') }
+let dialsAt: keyof typeof ENDS = 'start'
 
 async function publish(): Promise<void> {
   publishing.value = true
@@ -268,8 +259,12 @@ useKeys(
     1: () => turnTo('controls'),
     2: () => turnTo('mask'),
     3: () => turnTo('recipe'),
-    4: () => (shelfOpen.value = !shelfOpen.value),
-    escape: () => (weightOpen.value ? (weightOpen.value = false) : shelfOpen.value ? (shelfOpen.value = false) : column.value?.escape()),
+    4: () => ((motionsOpen.value = false), (shelfOpen.value = !shelfOpen.value)),
+    5: () => ((shelfOpen.value = false), (motionsOpen.value = !motionsOpen.value)),
+    f: () => tab.value !== 'recipe' && trying.toggle(),
+    'shift+f': score.toggle,
+    0: () => tab.value !== 'recipe' && (dialsAt = trying.nextEnd()),
+    escape: () => (weightOpen.value ? (weightOpen.value = false) : trying.trying.value ? trying.toggle() : motionsOpen.value ? (motionsOpen.value = false) : shelfOpen.value ? (shelfOpen.value = false) : column.value?.escape()),
     'shift+?': () => (keysOpen.value = true),
     '?': () => (keysOpen.value = true),
     space: () => (playing.value = !playing.value),
@@ -300,6 +295,10 @@ useKeys(
     2: () => 'mask',
     3: () => 'recipe',
     4: () => (shelfOpen.value ? t('workbench.theShelf') : t('workbench.theDesk')),
+    5: () => (motionsOpen.value ? t('motions.cuesAndDials') : t('workbench.theDesk')),
+    f: () => (tab.value === 'recipe' ? '' : trying.trying.value ? t('motions.fingersAreTheWearers') : t('motions.fingersAreYours')),
+    'shift+f': () => (!score.listens.value ? t('motions.listensToNothing') : score.on.value ? t('motions.score') : t('motions.noScore')),
+    0: () => (tab.value === 'recipe' ? '' : trying.worn.value.length ? ENDS[dialsAt] : t('motions.noDials')),
     'ctrl+z': () => (state.value?.undo ? t('workbench.takesBack', { undo: state.value.undo }) : t('workbench.nothingToUndo2')),
     'ctrl+shift+z': () => (state.value?.redo ? `again: ${state.value.redo}` : t('workbench.nothingToRedo2')),
   },
@@ -337,7 +336,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         </ul>
       </section>
       <div class="paper" @drop.prevent="dropped($event, true)">
-        <ClipSheet v-if="clip.now.value" :key="clip.now.value.asset.hash" :clip="clip.now.value.asset" :as="clipAs" @look="lookAtDraft" @use="useClipAs" @close="clip.close" />
+        <ClipSheet v-if="clip.now.value" :key="clip.now.value.asset.hash" :clip="clip.now.value.asset" :as="clip.as.value" @look="clip.lookAt" @use="clip.use" @close="clip.close" />
+        <MotionSheet v-else-if="motionsOpen && effect" :doc="doc" :effect="effect" :score="score" :trying="trying" @close="motionsOpen = false" />
         <ShelfPage
           v-else-if="shelfOpen" :uses-of="material.usesOf" @use="(piece, id) => ((shelfOpen = false), void material.usePiece(piece, id))" @cut="clip.open($event.asset)"
           @look="material.usePiece($event, 'camera')" @changed="doc.load" @close="shelfOpen = false" />
@@ -350,6 +350,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
           :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="laid.show"
           @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
+          :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @change-group="work.changeGroup" @turn-group="doc.turn"
           @file="material.take($event, open)" @rename="path?.rename(open.id)">
           <template v-if="tab === 'recipe'" #tools>
             <button class="act" title="F" @click="sheet?.find()">{{ t('workbench.findANode') }}</button>
@@ -383,7 +384,9 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         </section>
         </template>
       </div>
-      <ShelfStrip v-model="shelfOpen" :effect="id" :weight="state?.weight ?? 0" @weigh="weightOpen = !weightOpen" />
+      <ShelfStrip
+        v-model="shelfOpen" v-model:motions="motionsOpen" :effect="id" :weight="state?.weight ?? 0" :cues="effect?.cues.length ?? 0" :dials="effect?.dials.length ?? 0"
+        @weigh="weightOpen = !weightOpen" />
       <WeightSheet v-model="weightOpen" :effect="id" :weight="state?.weight ?? 0" @replace="replaceFiles" />
       <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
       <KeySheet v-model="keysOpen" />
@@ -396,6 +399,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
     <PictureColumn
       ref="column" :stream="stream" :gpu="gpu" :looking="looking" :sittings="sittings" :real="real" :name="effect?.name ?? ''" :still="effect?.still ?? null"
       :still-name="material.stillName.value" :beside="beside" :beside-who="whoBeside" :note="note" :faces="faces" :tracking="tracking" :handles="handles"
+      :score="score" :trying="trying" :cues="effect?.cues ?? []" @threshold="threshold" @commit="doc.commit(t('motions.changeTheCue', { name: cueName($event) }))"
       @picture="material.lookAt" @stand-in="material.standIn" @end-beside="besides.stand(null)" @beside-who="besides.stand" />
   </main>
 </template>
