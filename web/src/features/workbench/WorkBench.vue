@@ -348,9 +348,9 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
           v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
-          :trouble="trouble?.layer === open.id ? trouble.message : null" @tab="turnTo" @overlay="laid.show"
-          @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set" @set-control="work.setControl"
-          :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @change-group="work.changeGroup" @turn-group="doc.turn"
+          :trouble="trouble?.layer === open.id ? trouble.message : null" :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @tab="turnTo"
+          @overlay="laid.show" @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set"
+          @set-control="work.setControl" @change-group="work.changeGroup" @turn-group="doc.turn"
           @file="material.take($event, open)" @rename="path?.rename(open.id)">
           <template v-if="tab === 'recipe'" #tools>
             <button class="act" title="F" @click="sheet?.find()">{{ t('workbench.findANode') }}</button>
