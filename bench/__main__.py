@@ -1,4 +1,5 @@
-"""Run the measurements and print them; `--write` puts them into docs/performance.md."""
+"""Run the measurements and print them, or those whose titles hold a word that is given; `--write` puts all of them into
+docs/performance.md."""
 
 from __future__ import annotations
 
@@ -8,7 +9,7 @@ import sys
 from datetime import date
 from pathlib import Path
 
-from bench import building, camera, chain, damage, effects, filters, lookups, sequences, stream
+from bench import building, camera, chain, clips, damage, effects, filters, following, lookups, sequences, stream
 
 SECTIONS = {
     "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
@@ -20,6 +21,8 @@ SECTIONS = {
     "The stream": stream.measure,
     "Sequences": sequences.measure,
     "Lossy damage of lookup pictures": damage.measure,
+    "Clips": clips.measure,
+    "Face follow": following.measure,
 }
 
 
@@ -36,12 +39,15 @@ def main() -> None:
         "noisy machine. Compare within one table only; ways of one job run in turns.",
         "",
     ]
+    words = [word for word in sys.argv[1:] if not word.startswith("--")]
     for title, measure in SECTIONS.items():
+        if words and not any(word in title.lower() for word in words):
+            continue
         print(f"\n## {title}\n", flush=True)
         lines = measure()
         print("\n".join(lines), flush=True)
         text += [f"## {title}", "", *lines, ""]
-    if "--write" in sys.argv:
+    if "--write" in sys.argv and not words:
         Path("docs/performance.md").write_text("\n".join(text))
 
 

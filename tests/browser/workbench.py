@@ -23,12 +23,12 @@ FRAME = 40
 CAMERA = StandIn(540, 960)
 
 
-def new_effect(page: Page, address: str, layers: list[dict[str, Any]] | None = None) -> str:
-    """Make an effect through the server's interface and open it, paused at FRAME; its id."""
+def new_effect(page: Page, address: str, layers: list[dict[str, Any]] | None = None, **more: Any) -> str:
+    """Make an effect through the server's interface and open it, paused at FRAME; its id. `more`: of the document."""
     with httpx.Client(base_url=address) as http:
         state = http.post("/api/effects", json={"name": "Ferry crossing"}).json()
         if layers:
-            state["effect"]["layers"] = layers
+            state["effect"] |= {"layers": layers, **more}
             change = {"base": state["revision"], "gesture": "set up", "effect": state["effect"]}
             http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
     page.goto("/")

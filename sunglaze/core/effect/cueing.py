@@ -17,8 +17,10 @@ from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.pictures import CAMERA, colour_here
+from sunglaze.core.language.vector import number, select
 from sunglaze.core.nodes.cues import NEVER
-from sunglaze.core.nodes.node import Scene
+from sunglaze.core.nodes.node import Scene, in_scene
+from sunglaze.core.nodes.time import cell, keep
 
 
 def recorder_of(cue: Cue) -> Recorder:
@@ -39,9 +41,10 @@ def _holds(_: str, cue: _Given) -> Value:
     found = result_of(recorder, "boolean")
     if found is None:
         raise BadEffect(f"the cue '{cue.cue.name}': {recorder.faults[0].message}")
-    given: Value = found
-    # A rehearsal, or a hand at the workbench, may give it, too.
-    return given | moment(f"cue:{cue.cue.id}")
+    # A rehearsal, or a hand at the workbench, may give it, too: it begins then, or, where it holds already, lets go and begins.
+    with in_scene(Scene(colour_here(CAMERA), path=f"{CUE}{cue.cue.id}.given")):
+        holds = select(moment(f"cue:{cue.cue.id}"), 1.0 - cell("holds"), number(found))
+        return keep("holds", holds) > 0.5
 
 
 class _Given:

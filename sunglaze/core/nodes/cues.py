@@ -20,6 +20,8 @@ from sunglaze.core.nodes.types import Boolean, Colour, CueName, DialName, Fracti
 
 LONG_AGO = 600.0
 """Seconds: what *Since* gives of what never was."""
+EARLY = 0.25
+"""Of a frame: times end and begin so much earlier, since those that are whole frames are not exact as numbers."""
 NEVER: Value = constant(False, "bool")
 
 
@@ -98,12 +100,12 @@ def gesture(what: Annotated[str, one_of(*GESTURES)] = "tap", seconds: Annotated[
     here = v.select(down, v.select(comes, 0.0, held + moment("delta")), held)
     kept = [keep("was", is_down), keep("held", here)]
     if what == "press and hold":
-        return together(v.number(down & (here >= seconds)), *kept) > 0.5
+        return together(v.number(down & (here >= seconds - EARLY * moment("delta"))), *kept) > 0.5
     if what == "short tap":
-        return together(v.number(goes & (held + moment("delta") <= seconds)), *kept) > 0.5
+        return together(v.number(goes & (held + (1.0 - EARLY) * moment("delta") <= seconds)), *kept) > 0.5
     # Twice: since the first of the two came down; after the second one it begins anew.
     first, twice = cell("first", LONG_AGO), cell("twice")
-    second = comes & (first + moment("delta") <= seconds)
+    second = comes & (first + (1.0 - EARLY) * moment("delta") <= seconds)
     passed = v.select(comes, v.select(second, LONG_AGO, 0.0), v.minimum(first + moment("delta"), LONG_AGO))
     holds = v.select(second, 1.0, v.select(down, twice, 0.0))
     return together(keep("twice", holds), keep("first", passed, LONG_AGO), *kept) > 0.5
@@ -133,8 +135,7 @@ def timer(
     """Holds for a while again and again: for the first time after so many seconds, then every so many."""
     passed = now() - first
     turn = v.fract(v.divide(passed, every)) * every
-    # A quarter of a frame early, since times that are frames exactly are not exact as numbers.
-    early = moment("delta") * 0.25
+    early = moment("delta") * EARLY
     begun = (passed + early) >= 0.0
     return begun & ((turn < lasts) | (turn > every - early))
 
@@ -142,7 +143,7 @@ def timer(
 @node("The start", "time")
 def start(seconds: Annotated[Seconds, Span(0, 60)] = 0.0) -> Boolean:
     """Holds from so many seconds after the effect began."""
-    return (now() + moment("delta") * 0.25) >= seconds
+    return (now() + moment("delta") * EARLY) >= seconds
 
 
 @node("Ramp when cued", "time")
@@ -185,7 +186,7 @@ def cued_switch(
     elif how == "while it holds":
         other = event
     else:
-        other = (v.to_float(count.rule(event, 0)) > 0.5) & (since.rule(event) < seconds)
+        other = (v.to_float(count.rule(event, 0)) > 0.5) & (since.rule(event) < seconds - EARLY * moment("delta"))
     return v.select(other, high, low)
 
 

@@ -11,6 +11,7 @@ from sunglaze.core.language.expression import Value, together
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.coordinates import sides, turned
+from sunglaze.core.nodes.cues import EARLY
 from sunglaze.core.nodes.node import node, scene
 from sunglaze.core.nodes.time import cell, count, keep, since
 from sunglaze.core.nodes.types import (
@@ -61,7 +62,7 @@ def freeze(
     elif how == "while it holds":
         held = v.number(event)
     else:
-        held = v.number((times > 0.5) & (since.rule(event) < seconds))
+        held = v.number((times > 0.5) & (since.rule(event) < seconds - EARLY * moment("delta")))
     along = p.here().x if direction == "side by side" else p.here().y
     strip = v.minimum(v.floor(along * many), many - 1.0)
     # The first frame has nothing to keep; one that begins to be held is the one to keep.
