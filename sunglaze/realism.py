@@ -33,6 +33,7 @@ from sunglaze.core.face.pose import angles
 from sunglaze.core.face.steady import SteadyMask
 from sunglaze.core.moment.moment import RATE
 from sunglaze.parity.gpu import CHROMIUM, FLAGS
+from sunglaze.shaking import in_words, shaking
 
 DIST = Path(__file__).parents[1] / "web" / "dist"
 WIDTH, HEIGHT = 540, 960
@@ -268,7 +269,9 @@ def measure(step: int, told: Callable[[str], None]) -> str:
             told(f"{n} of {len(wanted)}: {what}: {eyes}, person {one.overlap:.3f}")
         told("whether masks are steady")
         steady = steadiness(found)
+        told("whether points shake")
+        shook = shaking(found)
     words = [f"{100 * value:.1f} %" for value in steady.flicker] + [f"{1000 * value:.0f} ms" for value in steady.lag]
     lines = ["| the person's mask | as tracked | held steady |", "|---|---|---|"]
     lines += [f"| flicker near its edge | {words[0]} | {words[1]} |", f"| lag behind who moves | {words[2]} | {words[3]} |"]
-    return "\n\n".join([report(seen), "\n".join(lines)])
+    return "\n\n".join([report(seen), "\n".join(lines), in_words(shook)])

@@ -109,13 +109,13 @@ def test_opacity_is_driven_and_its_mask_too(page: Page, address: str) -> None:
     new_effect(page, address, [RED])
     page.get_by_label("What drives Opacity").select_option("Pulse")
     # An eighth of the range below where it stood: between 0.875 and 1.
-    expect(page.get_by_text("driven by a pulse")).to_be_visible()
+    expect(page.locator(".sentence", has_text="goes from")).to_be_visible()
     until(page, lambda: 0 < pixels(page)[..., 1].max() <= bare()[..., 1].max() * 0.13)
     page.get_by_role("tab", name="Mask").click()
     page.get_by_role("radio", name="Circle").click()
     page.get_by_label("What drives Width").select_option("Pulse")
     settle(page)
-    expect(page.get_by_text("driven by a pulse")).to_be_visible()
+    expect(page.locator(".sentence", has_text="goes from")).to_be_visible()
     until(page, lambda: np.abs(pixels(page) - bare())[:100, :100].max() == 0)
 
 

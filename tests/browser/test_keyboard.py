@@ -25,7 +25,8 @@ def test_two_fills_by_keyboard_alone(page: Page, served: Served) -> None:
         page.keyboard.type(colour)
         page.keyboard.press("Enter")
         settle(page)
-        page.keyboard.press("Tab")  # out of the field, whose letters are its own
+        page.keyboard.press("Tab")  # out of the field and its socket's list, whose letters are their own
+        page.keyboard.press("Tab")
     tiles = page.locator(".tile-face")
     expect(tiles).to_have_count(2)
     tiles.nth(1).focus()

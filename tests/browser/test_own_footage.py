@@ -167,6 +167,7 @@ def test_another_performer_stands_beside_with_the_same_effect(page: Page, addres
     field.press("Enter")
     until(page, lambda: beside_is("oyster-cook", (64, 255, 128)))
     page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
     page.keyboard.press("Shift+U")
     until(page, lambda: beside_is("kite-flyer", (64, 255, 128)))
     page.get_by_role("button", name="Kite flyer: close").click()

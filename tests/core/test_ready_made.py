@@ -14,6 +14,7 @@ from sunglaze.core.effect.address import DRIVE, MASK, address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
 from sunglaze.core.effect.document import Effect, Layer, LayerMask, moved, parse_effect
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.material.files import with_alpha
@@ -119,9 +120,10 @@ def test_the_neutral_setting_leaves_every_pixel(kind: str) -> None:
 @pytest.mark.parametrize("kind", shipped())
 def test_every_setting_fits_and_shows(kind: str) -> None:
     settings = shipped()[kind].settings
-    assert kind in ("lookup-grade",) or 2 <= len(settings) <= 5
+    assert kind in ("lookup-grade",) or 2 <= len(settings) <= 7
     for setting in settings:
-        picture = shown(layer(kind, **setting.values))
+        drives = {control: Drive(kind=one.kind, values=one.values) for control, one in setting.drives.items()}
+        picture = shown(Layer.model_validate(layer(kind, **setting.values).model_dump() | {"drives": drives}))
         assert np.isfinite(picture).all()
         assert 0 <= picture.min() <= picture.max() <= 1
 

@@ -191,7 +191,9 @@ def advance(identity: str, start: float, following: Value) -> Value:
 
 
 def together(value: Value, *kept: Value) -> Value:
-    """A frame-rate value that brings state cells along which nothing else reads."""
+    """A frame-rate value that brings state cells along which nothing else reads. Raises Unfit for one that is none."""
+    if value.rate > Rate.FRAME:
+        raise Unfit("only values that change once a frame go together with state")
     return Value("together", (value, *kept), (), value.kind, Rate.FRAME)
 
 

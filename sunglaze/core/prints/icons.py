@@ -19,12 +19,14 @@ from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Known, LookupRef, Material
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.recipe import Recipe, RecipeNode
 from sunglaze.core.effect.recording import Recorder, ports
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.text import read_text, text_picture
+from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Rehearsed, Step
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene
 from sunglaze.core.passes.program import Floats, Inputs, Program, State
@@ -34,7 +36,9 @@ from sunglaze.core.targets import numpy as reference
 WIDTH, HEIGHT = 90, 160
 FRAME = 12
 CROP = slice(24, 114)
-EARLIER = 5
+EASED = 60
+"""Frames over which whoever is there stands still before that, so that what eases in has come."""
+EARLIER = 8
 """Frames that run before the one that is shown, for layers that keep pictures."""
 USUAL = Sitting()
 
@@ -60,6 +64,10 @@ def _sample_material() -> Material:
     return Material({_SAMPLE: cube(np.clip(table, 0, 1))})
 
 
+_TAPPED = Rehearsal(steps=tuple(Step(frame=FRAME - 4 + 2 * n, touch=Finger(down=n % 2 == 0)) for n in range(3)))
+"""Whatever answers to a tap has had two of them: what is frozen is."""
+
+
 @lru_cache(maxsize=512)
 def layer_icon(kind: str, setting: int | None = None, sitting: Sitting = USUAL) -> bytes:
     """A ready-made layer at its defaults or one of its settings, on whoever sits there, as a square PNG. Raises LookupError for
@@ -68,11 +76,17 @@ def layer_icon(kind: str, setting: int | None = None, sitting: Sitting = USUAL) 
     start, values = recipe.start, dict(recipe.settings[setting].values) if setting is not None else {}
     if any(port.kind.name == "lookup" for port in ports(recipe)):
         values["lookup"] = {"asset": _SAMPLE.asset}
-    layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
+    moving = recipe.settings[setting].drives if setting is not None else {}
+    drives = {control: Drive(kind=one.kind, values=one.values) for control, one in moving.items()}
+    layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values, drives=drives)
     compiled = compile_effect(Effect(name=kind, layers=[layer]), _sample_material())
     state, program = State(), compiled.program.final
-    for frame in range(FRAME - (EARLIER if program.plan.kept else 0), FRAME + 1):
-        picture = reference.run(program, _stand_in(sitting).moment(frame, program.reads), compiled.inputs, state)[0]
+    source = Rehearsed(_stand_in(sitting), _TAPPED)
+    for _ in range(EASED if program.signals.keeps else 0):
+        still = source.moment(FRAME - EARLIER, program.reads.numbers)
+        program.signals.run(still, compiled.inputs.uniforms, state.cells, compiled.inputs.seed)
+    for frame in range(FRAME - (EARLIER if program.plan.kept or program.signals.keeps else 0), FRAME + 1):
+        picture = reference.run(program, source.moment(frame, program.reads), compiled.inputs, state)[0]
     return _png(picture)
 
 
