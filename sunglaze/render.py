@@ -28,10 +28,10 @@ from sunglaze.shell import Data, effect_of, size_of, write_picture
 
 
 def sitting_of(text: str) -> Sitting:
-    """Who sits before the stand-in camera, from WHO:SCRIPT:LIGHT[:back], all but the first to be left out. Raises BadFile."""
-    parts = text.split(":")
-    back = parts[-1] == "back"
-    parts = parts[: len(parts) - back]
+    """Who sits before the stand-in camera, from WHO:SCRIPT:LIGHT[:back][:tracked], all but the first to be left out. Raises
+    BadFile."""
+    parts = [part for part in text.split(":") if part not in ("back", "tracked")]
+    back, tracked = (word in text.split(":") for word in ("back", "tracked"))
     plain = Sitting()
     who, script, light = [*parts, *(plain.who, plain.script, plain.light)[len(parts) :]][:3]
     for what, given, known in (("performer", who, PEOPLE), ("script", script, SCRIPTS), ("light", light, LIGHTS)):
@@ -39,7 +39,7 @@ def sitting_of(text: str) -> Sitting:
             raise BadFile(f"--camera {text}: there is no {what} '{given}'; there are {', '.join(known)}")
     if len(parts) > 3:
         raise BadFile(f"--camera takes WHO:SCRIPT:LIGHT, and :back for the back camera; this is '{text}'")
-    return Sitting(who, script, light, back)
+    return Sitting(who, script, light, back, tracked)
 
 
 def dials_of(effect: Effect, settings: list[str]) -> dict[str, float]:
@@ -85,7 +85,7 @@ def render_effect(
     ] = None,
     image: Annotated[Path | None, typer.Option("--image", help="Picture or clip in the camera's place.")] = None,
     tracks: Annotated[Path | None, typer.Option(help="What was tracked in it: an archive of tracks.")] = None,
-    camera: Annotated[str | None, typer.Option(help="Who is before the stand-in: WHO:SCRIPT:LIGHT[:back].")] = None,
+    camera: Annotated[str | None, typer.Option(help="Who is before the stand-in: WHO:SCRIPT:LIGHT[:back][:tracked].")] = None,
     time: Annotated[float, typer.Option(min=0, help="Of one frame: seconds from the start.")] = 0.0,
     seconds: Annotated[float, typer.Option(help="Of a clip: how long it is.")] = 4.0,
     begin: Annotated[float, typer.Option("--from", min=0, help="Of a clip: seconds from the start.")] = 0.0,

@@ -55,13 +55,14 @@ def camera(
     script: str = "",
     light: str = "",
     back: bool = False,
+    tracked: bool = False,
     own: str = "",
     screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16",
 ) -> StandIn | Own:
     """The camera that a browser asks for, its screen's short side of SHORT pixels; `own`: footage in its place."""
     size = screen_size(screen, SHORT)
     if not own:
-        return StandIn(*size, Sitting(who, script, light, back))
+        return StandIn(*size, Sitting(who, script, light, back, tracked))
     with session:
         found: Own = request.app.state.own_cameras.get(session, own, size)
         return found

@@ -67,6 +67,7 @@ class SittingMessage(BaseModel):
     script: str = Sitting().script
     light: str = Sitting().light
     back: bool = False
+    tracked: bool = False
 
 
 class ViewMessage(BaseModel):

@@ -262,3 +262,42 @@ def test_flashes_keep_within_three_a_second() -> None:
     assert all(int(((fires >= first) & (fires < first + 30)).sum()) <= 3 for first in fires)
     assert white[fires[0]]
     assert not white[fires[0] + 3]
+
+
+# ---- as a phone tracks it ----
+def test_faces_as_a_phone_tracks_them_shake_trail_and_drop_out() -> None:
+    """By the figures that `sunglaze realism` measures of the tracker on the cast, within what chance allows."""
+    from sunglaze.core.camera.tracked import EACH, LATE, LOST, WHOLE
+
+    true, told = (StandIn(540, 960, Sitting("lamp-tender", "still", tracked=tracked)) for tracked in (False, True))
+    face = true.faces(0)[0]
+    lost, whole, each = 0, [], []
+    for n in range(1, 151):
+        seen = told.faces(n)
+        lost += not seen
+        if seen:
+            off = (seen[0].points - face.points)[:, :2] * (540, 960) / (face.size * 540)
+            whole.append(off.mean(axis=0))
+            each.append(off - off.mean(axis=0))
+    assert np.std(whole) == pytest.approx(WHOLE, rel=0.2)
+    assert np.std(each) == pytest.approx(EACH, rel=0.05)
+    assert 0 < lost < 150 * LOST * 3
+    assert [one.place for one in told.faces(7)] == [one.place for one in told.faces(7)]
+    going, late = (StandIn(540, 960, Sitting("lamp-tender", "edges", tracked=tracked)) for tracked in (False, True))
+    behind = [
+        late.faces(n)[0].place[0] - going.faces(n - LATE)[0].place[0] for n in range(5, 15) if late.faces(n) and going.faces(n)
+    ]
+    assert abs(float(np.mean(behind))) < 0.01
+    # Pictures are the same, and kept once.
+    assert told.frame(0) is true.frame(0)
+
+
+def test_smoothing_is_judged_on_what_it_is_for() -> None:
+    """Followed within 0.15 s, the crop of a still face shakes a third as much as the tracker's points do, and no border shows."""
+    told = StandIn(540, 960, Sitting("lamp-tender", "still", tracked=True))
+    moments = [replace(told.moment(n % 150, Reads(False, (), True)), clock=Clock.at(n)) for n in range(150)]
+    rows = run(follower(size=0.36), moments)
+    places = np.array([m.faces[0].place for m in moments if m.faces])
+    shaking = np.diff(places, n=2, axis=0).std()
+    assert np.diff(rows[60:, :2], n=2, axis=0).std() < shaking / 3
+    assert outside(rows) <= 1e-6

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 from typing import Any
 
@@ -44,6 +44,7 @@ from sunglaze.core.camera.laying import Standing, materials, together
 from sunglaze.core.camera.lighting import LIGHTS, TO_LINEAR, compose, lit_place
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.camera.takes import LENS_Z, MIDDLE_ROW, WIDTH, place, take
+from sunglaze.core.camera.tracked import as_tracked
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.face.pose import Pose
 from sunglaze.core.face.seen import seen_face
@@ -102,12 +103,14 @@ practice, no source."""
 
 @dataclass(frozen=True)
 class Sitting:
-    """What is before the camera. `back`: the other side's camera, not mirrored, from a little farther."""
+    """What is before the camera. `back`: the other side's camera, not mirrored, from a little farther. `tracked`: faces are told
+    as a phone tracks them (tracked.py), not as they truly are."""
 
     who: str = "lamp-tender"
     script: str = "talk"
     light: str = "noon"
     back: bool = False
+    tracked: bool = False
 
     def known(self) -> Sitting:
         """This, with what is not known here as it is by default."""
@@ -117,6 +120,7 @@ class Sitting:
             self.script if self.script in SCRIPTS else plain.script,
             self.light if self.light in LIGHTS else plain.light,
             self.back,
+            self.tracked,
         )
 
 
@@ -163,14 +167,15 @@ class StandIn:
         self.width, self.height = width, height
         self.sitting = (sitting or Sitting()).known()
         self.length = LENGTHS[self.sitting.script]
-        self._plays = (self.sitting, width, height)
+        # Its pictures are the same, however faces are told.
+        self._plays = (replace(self.sitting, tracked=False), width, height)
 
     def sized(self, width: int, height: int) -> StandIn:
         """The same camera for another screen."""
         return self if (width, height) == (self.width, self.height) else StandIn(width, height, self.sitting)
 
     def faces(self, number: int) -> list[Face]:
-        """As Camera has it: what is true of the heads, the nearest one first; of those of which enough is seen."""
+        """As Camera has it: the nearest one first, of those of which enough is seen; as they are, or as a phone tracks them."""
         return list(_faces(self.sitting, self.width, self.height, number % self.length))
 
     def seen_faces(self, number: int) -> tuple[Face, ...]:
@@ -308,6 +313,9 @@ class StandIn:
 @lru_cache(maxsize=1024)
 def _faces(sitting: Sitting, width: int, height: int, number: int) -> tuple[Face, ...]:
     """Of a frame, some 20 kB a face; many ask for them: the effect, its score, frames that nobody saw."""
+    if sitting.tracked:
+        camera = StandIn(width, height, replace(sitting, tracked=False))
+        return tuple(as_tracked(camera.faces, number, width, height, sitting.who))
     return StandIn(width, height, sitting).seen_faces(number)
 
 

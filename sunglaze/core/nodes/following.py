@@ -33,6 +33,8 @@ LEAP = 6.0
 """Likewise of its size, in natural logarithms a second."""
 PATIENCE = 0.4
 """Seconds for which a face may be lost before the whole picture comes back."""
+ELSEWHERE = 0.03
+"""Of the screen: a face that was lost for a moment and is found farther away than this is eased to."""
 FASTEST = 1.1
 """Screen widths a second: easing moves nothing on the screen faster. 4 % of the width a frame at 30 a second are 1.2."""
 SWING = 1.5
@@ -58,8 +60,11 @@ def _soft_max(a: Num, b: Num, knee: float) -> Value:
 
 
 def _leashed(away: Value, most: Num) -> Value:
-    """A distance, held below `most` softly: next to itself while it is short."""
-    return v.divide(away, 1.0 + v.divide(v.absolute(away), most))
+    """A distance, held below `most` softly: all but itself while it is shorter, so that what shakes is smoothed as if there were no
+    leash."""
+    part = v.divide(away, most)
+    square = part * part
+    return v.divide(away, v.sqrt(v.sqrt(1.0 + square * square)))
 
 
 def _lagged(name: str, target: Value, seconds: Num, anew: Value) -> Value:
@@ -132,8 +137,8 @@ def face_frame(
     grown = v.absolute(closeness - was_close)
     jumped = there & ((far > dt * JUMP) | (grown > dt * LEAP) | (v.absolute(index - was) > 0.5))
     comes, goes = here & (cell("here") < 0.5), ~here & (cell("here") > 0.5)
-    # One that was lost for a moment is found elsewhere.
-    turns = comes | goes | jumped | (there & (lost > 0.0))
+    found = there & (lost > 0.0) & (far * f.exp(cell("zoom")) > ELSEWHERE)
+    turns = comes | goes | jumped | found
     smooth = Vec(*(_lagged(f"smooth {n}", part, seconds, turns) for n, part in zip("uv", face.parts(), strict=True)))
     size_smooth = closeness + _leashed(_lagged("smooth size", closeness, size_seconds, turns) - closeness, SIZE_LEASH)
 

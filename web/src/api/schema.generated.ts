@@ -2949,7 +2949,8 @@ export interface components {
         };
         /**
          * Sitting
-         * @description What is before the camera. `back`: the other side's camera, not mirrored, from a little farther.
+         * @description What is before the camera. `back`: the other side's camera, not mirrored, from a little farther. `tracked`: faces are told
+         *     as a phone tracks them (tracked.py), not as they truly are.
          */
         Sitting: {
             /**
@@ -2972,6 +2973,11 @@ export interface components {
              * @default false
              */
             back: boolean;
+            /**
+             * Tracked
+             * @default false
+             */
+            tracked: boolean;
         };
         /**
          * PreviewRequest
@@ -3002,7 +3008,8 @@ export interface components {
              *       "who": "lamp-tender",
              *       "script": "talk",
              *       "light": "noon",
-             *       "back": false
+             *       "back": false,
+             *       "tracked": false
              *     }
              */
             sitting: components["schemas"]["Sitting"];
@@ -9203,6 +9210,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                tracked?: boolean;
                 own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
@@ -9396,6 +9404,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                tracked?: boolean;
                 own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
@@ -9495,6 +9504,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                tracked?: boolean;
                 own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };
@@ -9595,6 +9605,7 @@ export interface operations {
                 script?: string;
                 light?: string;
                 back?: boolean;
+                tracked?: boolean;
                 own?: string;
                 screen?: "9:16" | "3:4" | "1:1" | "16:9";
             };

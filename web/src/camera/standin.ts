@@ -16,6 +16,8 @@ export interface Sitting {
   script: string
   light: string
   back: boolean
+  /** Faces are told as a phone tracks them: late, shaking, now and then lost. */
+  tracked: boolean
 }
 
 const OPTIONS = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
@@ -33,7 +35,7 @@ export class StandIn {
 
   /** With the sitting and for the screen (as 9:16) that are asked for, else as by default; `own`: the artist's footage in its place. */
   static async open(sitting?: Sitting, screen = '9:16', own: string | null = null): Promise<StandIn> {
-    const asked: Record<string, string> | undefined = own ? { own, screen } : sitting && { ...sitting, back: String(sitting.back), screen }
+    const asked: Record<string, string> | undefined = own ? { own, screen } : sitting && { ...sitting, back: String(sitting.back), tracked: String(sitting.tracked), screen }
     const query = asked ? `?${new URLSearchParams(asked).toString()}` : ''
     const answer = await fetch(`/api/camera/facts${query}`)
     if (!answer.ok) throw new Error(words.standInNotLoaded)

@@ -20,7 +20,8 @@ const staged = computed(() => !camera.value && !props.still)
 const doing = computed(() => {
   const { script, light, back } = sitting.value
   const words = script === 'talk' ? title('lights', light) : `${title('scripts', script)}, ${title('lights', light).toLowerCase()}`
-  return back ? t('cast.backCamera', { words }) : words
+  const shaking = sitting.value.tracked ? t('cast.tracked', { words }) : words
+  return back ? t('cast.backCamera', { words: shaking }) : shaking
 })
 
 const tracked = computed(() => {
@@ -87,6 +88,9 @@ function chosen(event: Event): void {
           <button class="act" :title="t('cast.aPictureOrAClipIn')" @click="chooser?.click()">{{ t('cast.ownPictureOrClip') }}</button>
           <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? t('cast.asking') : camera ? t('cast.stopMyCamera') : t('cast.myCamera') }}</button>
         </div>
+        <label v-if="staged" class="tracked" :title="t('cast.facesShakeAsAPhones')">
+          <input type="checkbox" :checked="sitting.tracked" @change="put({ tracked: ($event.target as HTMLInputElement).checked })" /> {{ t('cast.asAPhoneTracksIt') }}
+        </label>
         <div v-if="camera" class="last">
           <select v-if="devices.length > 1" class="field" :aria-label="t('cast.whichCamera')" :value="device" @change="real.start(($event.target as HTMLSelectElement).value)">
             <option v-for="one in devices" :key="one.deviceId" :value="one.deviceId">{{ one.label || t('cast.camera') }}</option>

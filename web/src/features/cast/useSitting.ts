@@ -14,7 +14,7 @@ export function useSitting(id: string, stream: Stream) {
     () => void (asked = null),
   )
   const memory = `sitting ${id}`
-  const plain: Sitting = { who: 'lamp-tender', script: 'talk', light: 'noon', back: false }
+  const plain: Sitting = { who: 'lamp-tender', script: 'talk', light: 'noon', back: false, tracked: false }
   const sitting = ref<Sitting>({ ...plain, ...(JSON.parse(localStorage.getItem(memory) ?? '{}') as Partial<Sitting>) })
 
   watch(
