@@ -25,7 +25,7 @@ from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Number, Picture
 MOST_ZOOM = 12.0
 LEASH = 0.018
 """Of the screen's height: farther than this smoothing never takes the face from its place."""
-SIZE_LEASH = 0.045
+SIZE_LEASH = 0.038
 """In natural logarithms: farther than this smoothing never takes it from its size."""
 JUMP = 4.0
 """Widths of the picture a second, at which a face does not go from one place to another: somebody else is followed."""
@@ -60,8 +60,8 @@ def _soft_max(a: Num, b: Num, knee: float) -> Value:
 
 
 def _leashed(away: Value, most: Num) -> Value:
-    """A distance, held below `most` softly: all but itself while it is shorter, so that what shakes is smoothed as if there were no
-    leash."""
+    """A distance, held below `most` softly: all but itself while it is shorter, so that what shakes is smoothed as if there were
+    no leash."""
     part = v.divide(away, most)
     square = part * part
     return v.divide(away, v.sqrt(v.sqrt(1.0 + square * square)))
