@@ -9,7 +9,7 @@ from pathlib import Path
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse, JSONResponse
 
-from sunglaze.server import camera, network, previews, stream
+from sunglaze.server import camera, clips, network, previews, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
@@ -73,6 +73,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     install(app)
     app.include_router(file_routes.routes)
     app.include_router(shelf_routes.routes)
+    app.include_router(clips.routes)
     app.include_router(effect_routes.routes)
     app.include_router(catalogue_routes.routes)
     app.include_router(previews.routes)

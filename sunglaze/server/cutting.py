@@ -6,6 +6,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import secrets
+import shutil
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -15,6 +16,9 @@ from typing import Any, Literal
 
 from sqlalchemy.orm import Session, sessionmaker
 
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.cutting import USUAL_QUALITY, Clip, Cut, Shown, cut_clip, planned, shaped
 from sunglaze.core.material.files import material_pixels
@@ -22,10 +26,14 @@ from sunglaze.core.material.footage import Footage
 from sunglaze.core.material.reels import Reel, write_sequence
 from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.weighing import Form, Weighed, encoded, sampled, saved, weigh
+from sunglaze.core.moment.moment import Source
+from sunglaze.core.moment.rehearsal import Rehearsed
+from sunglaze.core.prints.clips import write_clip
 from sunglaze.store import files
 from sunglaze.store.database import engine_for
 from sunglaze.store.effects import NotThere
 from sunglaze.store.files import DRAFT, SAVED
+from sunglaze.store.tracking import own_camera
 
 _NICE = 10
 DRAFT_SIDE, DRAFT_QUALITY = 480, 60
@@ -41,7 +49,7 @@ State = Literal["running", "done", "failed", "cancelled"]
 class Job:
     """Work on a file. `weight`: bytes so far; `asset`: its hash when it is done; `words`: why it failed,
     or what is to be said of it; `weights`: of a draft, what the whole would weigh in each form;
-    `facts` go with what is kept."""
+    `facts` go with what is kept; `file`: a clip that was written, which goes when the work is forgotten."""
 
     id: str
     draft: bool
@@ -53,6 +61,7 @@ class Job:
     words: str = ""
     weights: tuple[Weighed, ...] = ()
     facts: files.Facts = field(default_factory=dict)
+    file: Path | None = None
 
 
 def drafted(cut: Cut, shape: tuple[int, int]) -> Cut:
@@ -93,13 +102,29 @@ class SaveTask:
     quality: int
 
 
-Task = CutTask | WeighTask | SaveTask
+@dataclass(frozen=True)
+class ClipTask:
+    """An effect is filmed, as it is, on who sits there: a clip in a file `out`. `size`: columns and rows. `rehearsed`: with the
+    rehearsal that is kept with it."""
+
+    effect: Effect
+    sitting: Sitting
+    size: tuple[int, int]
+    seconds: float
+    fps: float
+    rehearsed: bool
+    out: Path
+
+
+Task = CutTask | WeighTask | SaveTask | ClipTask
 
 
 def main(pipe: Connection, folder: Path, key: str, task: Task) -> None:
     """The process: reads what there is from the database, and sends how far it is, then what came of it."""
     os.nice(_NICE)
     try:
+        if isinstance(task, ClipTask):
+            return _film(pipe, folder, task)
         with sessionmaker(engine_for(folder))() as session:
             row = files.asset(session, key)
             data, moving = row.data, files.read_sequence(session, key) if "sequence" in row.facts else None
@@ -140,6 +165,28 @@ def _save(pipe: Connection, data: bytes, moving: Moving | None, task: SaveTask) 
     pipe.send(("done", ()))
 
 
+def _film(pipe: Connection, folder: Path, task: ClipTask) -> None:
+    with sessionmaker(engine_for(folder))() as session:
+        material = files.material_of(session, task.effect)
+        camera = own_camera(session, task.effect, *task.size) or StandIn(*task.size, task.sitting)
+    compiled = compile_effect(task.effect, material)
+    kept = task.effect.rehearsal if task.rehearsed else None
+    source: Source = Rehearsed(camera, kept) if kept else camera
+
+    def told(done: int, of: int) -> None:
+        pipe.send(("at", done, of, 0))
+
+    # Pictures in a folder leave as one file.
+    pictures = task.out.with_suffix("") if task.out.suffix == ".zip" else None
+    write_clip(
+        compiled.program, compiled.inputs, source, pictures or task.out, task.size, task.seconds, fps=task.fps, progress=told
+    )
+    if pictures is not None:
+        shutil.make_archive(str(pictures), "zip", pictures)
+        shutil.rmtree(pictures)
+    pipe.send(("filmed", str(task.out)))
+
+
 _DO: dict[type, Callable[[Connection, bytes, Moving | None, Any], None]] = {CutTask: _cut, WeighTask: _weigh, SaveTask: _save}
 
 
@@ -148,6 +195,8 @@ class Cutter:
 
     def __init__(self, folder: Path, writing: sessionmaker[Session]) -> None:
         self._folder, self._writing = folder, writing
+        self.clips = folder / "clips"
+        shutil.rmtree(self.clips, ignore_errors=True)
         self._lock = threading.Lock()
         self._jobs: dict[str, Job] = {}
         self._processes: dict[str, Any] = {}
@@ -163,8 +212,8 @@ class Cutter:
             if sum(one.state == "running" for one in self._jobs.values()) >= MOST_JOBS:
                 raise BadFile(f"{MOST_JOBS} files are being worked on already; wait for one of them, or cancel it")
             for old in list(self._jobs)[:-MOST_REMEMBERED]:
-                if self._jobs[old].state != "running":
-                    del self._jobs[old]
+                if self._jobs[old].state != "running" and (gone := self._jobs.pop(old).file) is not None:
+                    gone.unlink(missing_ok=True)
             job = Job(secrets.token_hex(6), draft, facts=self._extra(key, task))
             self._jobs[job.id] = job
         context = multiprocessing.get_context("spawn")
@@ -173,10 +222,10 @@ class Cutter:
         self._processes[job.id] = process
         process.start()
         theirs.close()
-        threading.Thread(target=self._follow, args=(job, ours, process, name), daemon=True, name="cut").start()
+        threading.Thread(target=self._follow, args=(job, ours, process, name, task), daemon=True, name="cut").start()
         return job
 
-    def _follow(self, job: Job, pipe: Connection, process: Any, name: str) -> None:
+    def _follow(self, job: Job, pipe: Connection, process: Any, name: str, task: Task) -> None:
         try:
             while job.state == "running":
                 said, *rest = pipe.recv()
@@ -184,17 +233,22 @@ class Cutter:
                     job.done, job.of, job.weight = rest
                 elif said == "kept":
                     self._keep(job, name, *rest)
+                elif said == "filmed":
+                    job.file, job.state = Path(rest[0]), "done"
+                    job.weight = job.file.stat().st_size
                 elif said == "done":
                     job.weights, job.state = rest[0], "done"
                 else:
                     job.words, job.state = rest[0], "failed"
         except (EOFError, OSError):
             if job.state == "running":
-                job.words, job.state = "cutting ended before its time; the clip may be damaged", "failed"
+                job.words, job.state = "the work ended before its time; what it was given may be damaged", "failed"
         finally:
             pipe.close()
             process.join(3)
             self._processes.pop(job.id, None)
+            for left in self.clips.glob(f"*{task.out.stem}*") if isinstance(task, ClipTask) and job.state != "done" else ():
+                shutil.rmtree(left, ignore_errors=True) if left.is_dir() else left.unlink(missing_ok=True)
 
     @staticmethod
     def _extra(key: str, task: Task) -> files.Facts:
@@ -237,6 +291,7 @@ class Cutter:
             process.kill()
 
     def shut(self) -> None:
-        """End all work."""
+        """End all work, and take its files away."""
         for job in list(self._jobs.values()):
             self._cancel(job)
+        shutil.rmtree(self.clips, ignore_errors=True)

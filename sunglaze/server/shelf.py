@@ -201,7 +201,7 @@ def cut(request: Request, session: Database, key: str, how: CutRequest) -> CutJo
     wanted = Cut(**how.model_dump(exclude={"draft", "name"}))
     cutter: Cutter = request.app.state.cutter
     name = how.name or f"{row.name.rpartition('.')[0] or row.name}.zip"
-    return _job(cutter.start(key, CutTask(wanted, how.draft), shelf.clean_name(name)))
+    return job_of(cutter.start(key, CutTask(wanted, how.draft), shelf.clean_name(name)))
 
 
 @routes.post("/assets/{key}/weigh", status_code=201)
@@ -210,7 +210,7 @@ def weigh_asset(request: Request, session: Database, key: str, quality: Annotate
     with session:
         _check_weighs(files.asset(session, key))
     cutter: Cutter = request.app.state.cutter
-    return _job(cutter.start(key, WeighTask(quality), ""))
+    return job_of(cutter.start(key, WeighTask(quality), ""))
 
 
 @routes.post("/assets/{key}/save", status_code=201)
@@ -223,7 +223,7 @@ def save_asset(request: Request, session: Database, key: str, how: SaveForm) -> 
     name = f"{stem} ({how.form}{f' {how.quality}' if how.form not in ('png', 'lossless') else ''})"
     name += ".zip" if "sequence" in row.facts else ".png" if how.form == "png" else ".webp"
     cutter: Cutter = request.app.state.cutter
-    return _job(cutter.start(key, SaveTask(how.form, how.quality), shelf.clean_name(name)))
+    return job_of(cutter.start(key, SaveTask(how.form, how.quality), shelf.clean_name(name)))
 
 
 def _check_weighs(row: AssetRow) -> None:
@@ -246,7 +246,7 @@ def fit_pieces(asked: FitRequest) -> Fitted:
 def look_at_cut(request: Request, job: str) -> CutJob:
     """How far a clip is that becomes a sequence."""
     cutter: Cutter = request.app.state.cutter
-    return _job(cutter.look(job))
+    return job_of(cutter.look(job))
 
 
 @routes.delete("/cuts/{job}", status_code=204)
@@ -256,6 +256,7 @@ def cancel_cut(request: Request, job: str) -> None:
     cutter.cancel(job)
 
 
-def _job(job: Job) -> CutJob:
+def job_of(job: Job) -> CutJob:
+    """Work as the page hears of it."""
     weights = [FormWeight(**vars(one)) for one in job.weights]
     return CutJob(**{name: getattr(job, name) for name in CutJob.model_fields if name != "weights"}, weights=weights)

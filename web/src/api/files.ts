@@ -22,6 +22,9 @@ export const give = (id: string, form: Form): Promise<void> => fetched(`/api/eff
 export const giveGrade = (id: string, form: GradeForm, size: number, to: string): Promise<void> =>
   fetched(`/api/effects/${id}/grade/file?form=${form}&size=${size}${to ? `&to=${to}` : ''}`, `grade.${form}`)
 
+/** Download a clip that was filmed. */
+export const giveClip = (job: string, name: string): Promise<void> => fetched(`/api/clips/${job}/file?name=${encodeURIComponent(name)}`, name)
+
 /** A refusal comes in the server's words rather than as a file. */
 async function fetched(address: string, otherwise: string): Promise<void> {
   const answer = await fetch(address)

@@ -586,6 +586,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/effects/{effect_id}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Film
+         * @description Begin to film an effect at its head.
+         */
+        post: operations["film_api_effects__effect_id__clips_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{job}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clip File
+         * @description A clip that is done, under a name.
+         */
+        get: operations["clip_file_api_clips__job__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects": {
         parameters: {
             query?: never;
@@ -1468,6 +1508,55 @@ export interface components {
             key: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ClipRequest
+         * @description A clip of an effect as it is saved. `frames`: a zip of lossless PNG files. `rehearsed`: with the rehearsal kept with it.
+         */
+        ClipRequest: {
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Fps
+             * @default 30
+             */
+            fps: number;
+            /**
+             * Form
+             * @default mp4
+             * @enum {string}
+             */
+            form: "mp4" | "webm" | "gif" | "frames";
+            /**
+             * Screen
+             * @default 9:16
+             * @enum {string}
+             */
+            screen: "9:16" | "3:4" | "1:1" | "16:9";
+            /**
+             * Short
+             * @default 720
+             * @enum {integer}
+             */
+            short: 270 | 360 | 540 | 720 | 1080;
+            /**
+             * Rehearsed
+             * @default true
+             */
+            rehearsed: boolean;
+            /**
+             * @default {
+             *       "who": "lamp-tender",
+             *       "script": "talk",
+             *       "light": "noon",
+             *       "back": false,
+             *       "tracked": false
+             *     }
+             */
+            sitting: components["schemas"]["Sitting"];
         };
         /**
          * ColourReading
@@ -2750,6 +2839,38 @@ export interface components {
             created: string;
         };
         /**
+         * Sitting
+         * @description What is before the camera. `back`: the other side's camera, not mirrored, from a little farther. `tracked`: faces are told
+         *     as a phone tracks them (tracked.py), not as they truly are.
+         */
+        Sitting: {
+            /**
+             * Who
+             * @default lamp-tender
+             */
+            who: string;
+            /**
+             * Script
+             * @default talk
+             */
+            script: string;
+            /**
+             * Light
+             * @default noon
+             */
+            light: string;
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
+            /**
+             * Tracked
+             * @default false
+             */
+            tracked: boolean;
+        };
+        /**
          * Start
          * @description How a new layer of a ready-made recipe lies on what is below.
          */
@@ -2946,38 +3067,6 @@ export interface components {
             drives?: {
                 [key: string]: components["schemas"]["Started"];
             };
-        };
-        /**
-         * Sitting
-         * @description What is before the camera. `back`: the other side's camera, not mirrored, from a little farther. `tracked`: faces are told
-         *     as a phone tracks them (tracked.py), not as they truly are.
-         */
-        Sitting: {
-            /**
-             * Who
-             * @default lamp-tender
-             */
-            who: string;
-            /**
-             * Script
-             * @default talk
-             */
-            script: string;
-            /**
-             * Light
-             * @default noon
-             */
-            light: string;
-            /**
-             * Back
-             * @default false
-             */
-            back: boolean;
-            /**
-             * Tracked
-             * @default false
-             */
-            tracked: boolean;
         };
         /**
          * PreviewRequest
@@ -6189,6 +6278,198 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    film_api_effects__effect_id__clips_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutJob"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    clip_file_api_clips__job__file_get: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

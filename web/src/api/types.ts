@@ -75,6 +75,7 @@ export type ShelfKind = ShelfPiece['kind']
 export type Came = Schemas['Came']
 export type CutRequest = Partial<Schemas['CutRequest']>
 export type CutJob = Schemas['CutJob']
+export type ClipRequest = Partial<Schemas['ClipRequest']>
 export type FormWeight = Schemas['FormWeight']
 export type Fitted = Schemas['Fitted']
 export type FitRequest = Schemas['FitRequest']

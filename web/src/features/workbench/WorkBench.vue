@@ -7,6 +7,7 @@ import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
 import DropOffer from '../shelf/DropOffer.vue'
 import ShelfStrip from '../shelf/ShelfStrip.vue'
 import EffectBar from './EffectBar.vue'
+import FilmSheet from '../list/FilmSheet.vue'
 import GradeSheet from '../list/GradeSheet.vue'
 import KeySheet from './KeySheet.vue'
 import LayerMenu from '../path/LayerMenu.vue'
@@ -98,6 +99,7 @@ const publishedOpen = ref(false)
 const keysOpen = ref(false)
 const takesOpen = ref(false)
 const gradeOpen = ref(false)
+const filmOpen = ref(false)
 const shelfOpen = ref(false)
 const motionsOpen = ref(false)
 const weightOpen = ref(false)
@@ -319,7 +321,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <EffectBar
         :id="id" v-model:takes-open="takesOpen" :name="effect?.name ?? ''" :saved="saved" :saving="saving" :undo="state?.undo ?? null" :redo="state?.redo ?? null"
         :takes="takeCount" :publishing="publishing" :settled="doc.settled" @named="(name) => doc.change(t('workbench.renameTo', { name }), (draft) => (draft.name = name))"
-        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @publish="publish" />
+        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @film="filmOpen = true" @publish="publish" />
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
         :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
@@ -391,6 +393,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
       <KeySheet v-model="keysOpen" />
       <PublishSheet v-model="publishedOpen" :made="published" />
+      <FilmSheet v-if="effect" :id="id" v-model="filmOpen" :effect="effect" :screen="looking.screen.value" :sitting="sittings.sitting.value" :settled="doc.settled" />
       <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
       <TakesSheet
         :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"
