@@ -129,7 +129,8 @@ def test_who_is_before_the_camera_and_where_dials_stand_in_words() -> None:
     assert sitting_of("kite-flyer:tracked") == Sitting("kite-flyer", tracked=True)
     dials = [
         {"id": "look", "title": "Look", "kind": "choice", "start": 0, "choices": ["Dawn", "Noon", "Dusk"]},
-        {"id": "on", "title": "On", "kind": "switch", "start": 0}, {"id": "hue", "title": "Hue", "kind": "colour", "start": "#000000"},
+        {"id": "on", "title": "On", "kind": "switch", "start": 0},
+        {"id": "hue", "title": "Hue", "kind": "colour", "start": "#000000"},
     ]  # fmt: skip
     found = parse_effect({"format": "sun-glaze/effect", "version": 8, "name": "t", "dials": dials})
     assert dials_of(found, ["Look=Dusk", "on=on", "Hue=#ff0000"]) == {

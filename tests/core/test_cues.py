@@ -406,3 +406,27 @@ def test_the_source_is_rehearsed() -> None:
     compiled = compile_effect(again, Material())
     pictures = [play_to(compiled.program.final, compiled.inputs, Rehearsed(Grey(), again.rehearsal), n) for n in (9, 12)]
     assert (pictures[0] != pictures[1]).any()
+
+
+def test_a_sequence_starts_and_starts_again_by_a_cue() -> None:
+    """Four pictures of one colour each at 10 a second, once: the first until the tap, then each for three frames."""
+    from sunglaze.core.material.files import encode_png
+    from sunglaze.core.material.reels import made
+
+    colours = [10, 60, 110, 160]
+    files = [encode_png(np.full((8, 8, 3), colour, np.uint8)) for colour in colours]
+    key = "b" * 64
+    played = {"asset": key, "rate": 10.0, "order": "once", "cue": "tap"}
+    layer = Layer(id="p", name="P", kind="picture", values={"picture": played, "fit": "stretch"})
+    effect = Effect(name="t", layers=[layer])
+    compiled = compile_effect(effect, Material(sequences={key: made(files, 10.0)}))
+
+    def at(frame: int) -> int:
+        shown = play_to(compiled.program.final, compiled.inputs, Grey(10, 40), frame)
+        return int(parts_of(shown, 8)[4, 4, 0])
+
+    assert [at(n) for n in (0, 9, 10, 12, 13, 16, 19, 39)] == [10, 10, 10, 10, 60, 110, 160, 160]
+    assert [at(n) for n in (40, 43)] == [10, 60]
+    assert [one.id for one in cues_used(effect)] == ["tap"]
+    with pytest.raises(BadEffect, match="a cue's id"):
+        parse_effect(effect.model_dump_json().replace('"cue":"tap"', '"cue":5'))

@@ -24,7 +24,7 @@ from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if,
 from sunglaze.core.language.vector import Vec, clamp, clamp01, floor, mix, to_int
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.nodes.blend import over
-from sunglaze.core.nodes.node import Port, Scene
+from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import Symbol
 from sunglaze.core.passes.program import Floats, Inputs, Program, uniform
 
@@ -144,14 +144,14 @@ def record_mask(layer: Layer, scene: Scene, known: Known) -> Recorder:
     if layer.mask_graph is None:
         raise BadEffect(f"'{layer.name}' has no mask", layer.id)
     prefix = f"{layer.id}.{MASK}"
-    given = _given(layer.name, layer.id, layer.mask_set(), prefix, known)
+    given = _given(layer.name, layer.id, layer.mask_set(), prefix, known, scene)
     given |= _driven(layer, [port for port, _ in layer.mask_set()], MASK, scene, known, given)
     return Recorder(layer.mask_graph, given, scene, prefix, known, False)
 
 
 def _controls(layer: Layer, scene: Scene, known: Known) -> dict[str, Typed]:
     """What a layer's controls give its recipe: what they stand at, or what drives them."""
-    given = _given(layer.name, layer.id, layer.controls_set(), f"{layer.id}.", known)
+    given = _given(layer.name, layer.id, layer.controls_set(), f"{layer.id}.", known, scene)
     return given | _driven(layer, layer.controls(), "", scene, known, given)
 
 
@@ -195,7 +195,7 @@ def _moving(layer: Layer | LayerGroup, port: Port, before: str, scene: Scene, kn
 def record_drive(holder: Layer | LayerGroup, drive: Drive, prefix: str, scene: Scene, known: Known) -> Recorder:
     """A recorder of what drives a control; `prefix` names its uniforms. The drive's kind must be known."""
     assert drive.graph is not None
-    given = _given(holder.name, holder.id, drive.controls_set(), f"{prefix}:", known)
+    given = _given(holder.name, holder.id, drive.controls_set(), f"{prefix}:", known, scene)
     return Recorder(drive.graph, given, scene, prefix, known, False)
 
 
@@ -213,13 +213,14 @@ def driven_numbers(layer: Layer, known: Known, scene: Scene | None = None) -> di
     return found
 
 
-def _given(name: str, layer: str, controls: list[tuple[Port, Any]], prefix: str, known: Known) -> dict[str, Typed]:
+def _given(name: str, layer: str, controls: list[tuple[Port, Any]], prefix: str, known: Known, scene: Scene) -> dict[str, Typed]:
     given = {}
     for port, plain in controls:
         if plain is None:
             continue
         try:
-            made = symbol(port.kind, parse(port.kind, plain), f"{prefix}{port.name}", known)
+            with in_scene(scene):
+                made = symbol(port.kind, parse(port.kind, plain), f"{prefix}{port.name}", known)
             given[port.name] = Typed(made, kind_set(port.kind, made))
         except BadEffect as error:
             raise BadEffect(f"layer '{name}': {error}", layer) from None

@@ -9,7 +9,7 @@ from typing import Any
 
 from sunglaze.core.effect.address import CUE
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import Known, parse, symbol
+from sunglaze.core.effect.literals import Known, Played, parse, symbol
 from sunglaze.core.effect.motions import Cue, shipped_cue
 from sunglaze.core.effect.recording import Recorder, Typed, kind_set, result_of
 from sunglaze.core.effect.shipped import cue_recipes
@@ -94,5 +94,6 @@ def cues_used(effect: Effect) -> list[Cue]:
     known = Cues(effect.cues)
     everything = [one for holder in effect.holders() for one in holder.everything_set()]
     named = [str(one.typed) for one in everything if one.port.kind.name == "cue" and one.typed]
+    named += [one.typed.cue for one in everything if isinstance(one.typed, Played) and one.typed.cue]
     own = {one.id for one in effect.cues}
     return [*effect.cues, *(known.cue(name) for name in dict.fromkeys(named) if name not in own and name in known)]

@@ -23,11 +23,13 @@ from sunglaze.core.language.functions import iadd
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.operations import Kind
 from sunglaze.core.language.pictures import asset_picture, shown_sequence
-from sunglaze.core.language.vector import Vec, floor, to_int
+from sunglaze.core.language.vector import Vec, floor, select, to_float, to_int
 from sunglaze.core.material.path import path_table, read_path
 from sunglaze.core.material.sequence import EACH, Sequence
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.colour import OVER
+from sunglaze.core.nodes.cues import EARLY
+from sunglaze.core.nodes.cues import cue as cue_node
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.nodes.node import Port, Table
 from sunglaze.core.nodes.playing import ORDERS, frame_of
@@ -116,12 +118,14 @@ def lookup_ref(plain: Any) -> LookupRef:
 
 @dataclass(frozen=True)
 class Played:
-    """A sequence in a picture's place. `rate`: pictures a second. `order`: one of ORDERS. `shift`: seconds that it is ahead."""
+    """A sequence in a picture's place. `rate`: pictures a second. `order`: one of ORDERS. `shift`: seconds that it is ahead.
+    `cue`: it starts, and starts again, when this cue fires, and shows its first picture until then; none: with the effect."""
 
     asset: str
     rate: float
     order: str = "loop"
     shift: float = 0.0
+    cue: str | None = None
 
     @property
     def identity(self) -> str:
@@ -151,9 +155,13 @@ def wearers(plain: Mapping[str, Any]) -> Wearers:
 
 
 def played(plain: Mapping[str, Any]) -> Played:
-    """A sequence as it is set: {"asset": HASH, "rate": 12, "order": one of ORDERS, "shift": seconds}. Raises BadEffect."""
+    """A sequence as it is set: {"asset": HASH, "rate": 12, "order": one of ORDERS, "shift": seconds, "cue": a cue's id or none}.
+    Raises BadEffect."""
     asset, rate, order, shift = plain.get("asset"), plain.get("rate"), plain.get("order", "loop"), plain.get("shift", 0.0)
-    if not isinstance(asset, str) or not _HASH.fullmatch(asset) or set(plain) - {"asset", "rate", "order", "shift"}:
+    cue = plain.get("cue")
+    if cue is not None and (not isinstance(cue, str) or not _STAGE.fullmatch(cue)):
+        raise BadEffect("what starts a sequence is set by a cue's id")
+    if not isinstance(asset, str) or not _HASH.fullmatch(asset) or set(plain) - {"asset", "rate", "order", "shift", "cue"}:
         raise BadEffect("a sequence is set as {'asset': its 64 hexadecimal digits, 'rate': pictures a second}")
     if order not in ORDERS:
         raise BadEffect(f"a sequence is played {', '.join(ORDERS)}; '{order}' is none of these")
@@ -162,7 +170,7 @@ def played(plain: Mapping[str, Any]) -> Played:
         raise BadEffect(f"the rate of a sequence is 0 to {FASTEST:g} pictures a second")
     if not abs(ahead) <= FARTHEST:
         raise BadEffect(f"a sequence is shifted by up to {FARTHEST:g} seconds")
-    return Played(asset, speed, order, ahead)
+    return Played(asset, speed, order, ahead, cue)
 
 
 def colour_parts(plain: Any) -> tuple[float, float, float, float]:
@@ -307,7 +315,11 @@ def _played_symbol(typed: Played, name: str | None, known: Known) -> Symbol:
     rate, shift = (uniform(f"{name}.{part}") if name else constant(getattr(typed, part)) for part in ("rate", "shift"))
     each = typed.order == "shuffled"
     ticks = form.frames if each else form.ticks
-    turn = to_int(floor((moment("time") + shift) * rate * constant(ticks / form.frames)))
+    passed = moment("time")
+    if typed.cue is not None:
+        started = cue_node(typed.cue)
+        passed = select(to_float(started.times) > 0.5, started.since + moment("delta") * EARLY, 0.0)
+    turn = to_int(floor((passed + shift) * rate * constant(ticks / form.frames)))
     count = constant(ticks, "int")
     shows, soon = (frame_of(at, count, typed.order) for at in (turn, iadd(turn, 1)))
     return shown_sequence(typed.identity, shows, soon)
@@ -328,7 +340,7 @@ def _asset_form(typed: Parsed) -> Hashable:
     # Another photo in the wearer's place is no other program.
     if isinstance(typed, Wearers):
         return WEARER
-    return (typed.asset, typed.order) if isinstance(typed, Played) else typed
+    return (typed.asset, typed.order, typed.cue) if isinstance(typed, Played) else typed
 
 
 def _lookup_inputs(typed: Parsed, name: str, material: Material) -> Inputs:

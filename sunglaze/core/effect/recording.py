@@ -251,7 +251,9 @@ class Recorder:
         try:
             if kind.name in NAMED:
                 name = f"{self.prefix}.{node.id}.{port.name}"
-            made = symbol(kind, parse(kind, plain), name, self.known)
+            # What is set may answer to a cue.
+            with in_scene(self.scene):
+                made = symbol(kind, parse(kind, plain), name, self.known)
         except BadEffect as error:
             self.fault(f"'{port.title}': {error}", node.id, port.name)
             return None

@@ -9,6 +9,8 @@ export interface Played {
   rate: number
   order: (typeof ORDERS)[number]
   shift: number
+  /** The cue that starts it; none where the effect's beginning does. */
+  cue: string | null
 }
 
 /** The wearer's photo, chosen on the phone; `asset` stands in for it until then. */
@@ -22,7 +24,7 @@ const held = (plain: Plain | undefined): Record<string, unknown> | null => (plai
 export function playedOf(plain: Plain | undefined): Played | null {
   const one = held(plain)
   if (!one || !('rate' in one)) return null
-  return { asset: String(one.asset), rate: Number(one.rate), order: (one.order ?? 'loop') as Played['order'], shift: Number(one.shift ?? 0) }
+  return { asset: String(one.asset), rate: Number(one.rate), order: (one.order ?? 'loop') as Played['order'], shift: Number(one.shift ?? 0), cue: typeof one.cue === 'string' ? one.cue : null }
 }
 
 export const isWearers = (plain: Plain | undefined): boolean => held(plain)?.wearer === true

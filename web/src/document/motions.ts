@@ -1,6 +1,7 @@
 /** What moves an effect: its cues, its dials, and the sentences that say what a drive or cue does. */
 import { address } from './address'
 import { newId } from './layers'
+import { playedOf } from './material'
 import type { Catalogue, Control, Cue, Drive, DriveKind, Effect, Plain } from '../api/types'
 import { endsOf, type Dial } from '../engine/dials'
 import { t } from '../words'
@@ -69,7 +70,8 @@ export function dialFits(drive: string, dial: Dial): boolean {
 
 /** What answers to a cue, or is turned by a dial: the names of controls and layers. */
 export function usersOf(effect: Effect, kind: 'cue' | 'dial', id: string): string[] {
-  const named = (values: Record<string, Plain>) => Object.entries(values).some(([name, value]) => name === kind && value === id)
+  const named = (values: Record<string, Plain>) =>
+    Object.entries(values).some(([name, value]) => (name === kind && value === id) || (kind === 'cue' && playedOf(value)?.cue === id))
   const drives = [...effect.layers, ...effect.groups].flatMap((holder) =>
     Object.entries(holder.drives).filter(([, drive]) => named(drive.values)).map(([control]) => `${holder.name}: ${control.replace(/^\w+:/, '').replaceAll('_', ' ')}`),
   )

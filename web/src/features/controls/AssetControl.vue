@@ -9,6 +9,7 @@ import { useMessages } from '../messages/useMessages'
 import { dropped, pieceDragged, useShelf } from '../shelf/useShelf'
 import { useClip } from '../shelf/useClip'
 import { t } from '../../words'
+import { useMotions } from '../motions/useMotions'
 import ChoiceControl from './ChoiceControl.vue'
 import RulerControl from './RulerControl.vue'
 
@@ -67,6 +68,9 @@ function picked(event: Event): void {
   field.value = ''
   void bring(files)
 }
+const motions = useMotions()
+/** What may start a sequence. */
+const starts = computed<[string, string][]>(() => [['', t('controls.withTheEffect')], ...(motions?.cues.value.own ?? []), ...(motions?.cues.value.kinds ?? [])])
 const wear = () => emit('choose', wearers.value ? hash.value : { wearer: true, asset: asset.value?.picture ? hash.value : null })
 </script>
 
@@ -96,6 +100,7 @@ const wear = () => emit('choose', wearers.value ? hash.value : { wearer: true, a
   </div>
   <div v-if="played" class="playing">
     <ChoiceControl :name="t('controls.plays')" :value="played.order" :choices="[...ORDERS]" @choose="emit('choose', { ...played, order: $event })" />
+    <ChoiceControl :name="t('controls.begins')" :value="played.cue ?? ''" :choices="starts.map(([id]) => id)" :words="Object.fromEntries(starts)" @choose="emit('choose', { ...played, cue: $event ? (motions?.owned($event) ?? $event) : null })" />
     <RulerControl
       :name="t('controls.aSecond')" :value="played.rate" :neutral="asset?.sequence?.rate ?? 12" :low="0" :high="60" :scale="1" unit="/s"
       @turn="emit('turn', { ...played, rate: $event })" @commit="emit('commit')" />
