@@ -181,6 +181,14 @@ def recipe_of_layer(kind: str) -> Recipe:
     return _shipped(kind)
 
 
+@routes.get("/drives/{kind}/recipe")
+def recipe_of_drive(kind: str) -> Recipe:
+    """What moves a control is made of, to look at and to rewire."""
+    if kind not in drive_recipes():
+        raise NotThere(f"there is no drive '{kind}'")
+    return drive_recipes()[kind]
+
+
 @routes.get("/layers/{kind}/cost")
 def cost_of_layer(kind: str) -> Cost:
     """What a ready-made layer costs alone."""

@@ -62,7 +62,7 @@ async def preview(request: Request, asked: Annotated[PreviewRequest, body(Previe
 
 
 def _preview(request: Request, asked: PreviewRequest, patience: Callable[[], None]) -> RecipePreviews:
-    wanted = tuple(asked.path), asked.mask, tuple(asked.only)
+    wanted = tuple(asked.path), asked.mask, tuple(asked.only), asked.drive
     size = screen_size(asked.screen, asked.short)
     recent: Recent = request.app.state.recent_previews
     with request.app.state.sessions() as session:

@@ -355,7 +355,8 @@ class NodePreview(BaseModel):
 class PreviewRequest(BaseModel):
     """Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes), with who sits before the camera.
 
-    `mask`: at those of the layer's mask instead. `only`: at these alone. `short`: pixels of the tiles' shorter side.
+    `mask`: at those of the layer's mask instead; `drive`: at those of what drives this control. `only`: at these alone.
+    `short`: pixels of the tiles' shorter side.
     """
 
     effect: Effect
@@ -363,6 +364,7 @@ class PreviewRequest(BaseModel):
     path: Annotated[list[str], Field(max_length=16)] = Field(default_factory=list)
     frame: Annotated[int, Field(ge=0, le=1_000_000_000)] = 0
     mask: bool = False
+    drive: Annotated[str, Field(max_length=200)] = ""
     only: Annotated[list[str], Field(max_length=8)] = Field(default_factory=list)
     sitting: Sitting = Sitting()
     screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16"

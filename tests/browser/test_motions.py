@@ -324,3 +324,45 @@ def test_rehearsals_are_equal_on_processor_and_player_over_600_frames(browser: B
     fired = np.array(ours)[-1, len(made.lines) + 1 :: 2]
     # All but the back camera's fire at one time or another.
     assert (fired > 0).sum() >= len(cue_recipes()) - 4
+
+
+def test_what_drives_a_control_is_opened_and_rewired(page: Page, address: str) -> None:
+    """The recipe that ships opens; the first change makes it the control's own, and the sentence and its controls stay."""
+    pulse = {"kind": "pulse", "values": {"low": 0.0, "high": 1.0, "seconds": 2.0, "how": "smooth"}}
+    effect = new_effect(page, address, [{**WHITE, "drives": {"layer:opacity": pulse}}])
+    page.locator(".sentence .open").click()
+    expect(page.get_by_text("What drives Opacity of White")).to_be_visible()
+    slip = page.locator(".vue-flow__node").filter(has_text="Pulse")
+    expect(slip).to_be_visible()
+    expect(page.locator(".vue-flow__node").filter(has_text="The control")).to_contain_text("number")
+    slip.click()
+    page.keyboard.press("Shift+ArrowRight")
+    settle(page)
+    drive = document(page, address, effect).layers[0].drives["layer:opacity"]
+    assert drive.kind == "own"
+    assert drive.recipe is not None
+    assert (drive.recipe.name, drive.values) == ("Pulse", pulse["values"])
+    page.get_by_role("tab", name="Controls").click()
+    page.locator(".sentence").get_by_label("Seconds, s").fill("4")
+    page.locator(".sentence").get_by_label("Seconds, s").press("Enter")
+    until(page, lambda: document(page, address, effect).layers[0].drives["layer:opacity"].values["seconds"] == 4)
+    page.get_by_role("tab", name="Recipe").click()
+    expect(page.locator(".vue-flow__node").filter(has_text="The layer")).to_be_visible()
+
+
+def test_the_workbench_downloads_a_clip(page: Page, address: str) -> None:
+    new_effect(page, address, [WHITE])
+    page.get_by_role("button", name="Export").click()
+    page.get_by_role("menuitem", name="Download a clip").click()
+    sheet = page.get_by_role("region", name="A clip of the effect")
+    sheet.get_by_label("Seconds").fill("0.5")
+    sheet.get_by_label("Short side").select_option("270")
+    with page.expect_download() as coming:
+        sheet.get_by_role("button", name="Film and download").click()
+    assert coming.value.suggested_filename == "Ferry crossing.mp4"
+    assert coming.value.path().stat().st_size > 500
+    sheet.get_by_label("Seconds").fill("120")
+    sheet.get_by_label("Short side").select_option("1080")
+    sheet.get_by_role("button", name="Film and download").click()
+    sheet.get_by_role("button", name="Cancel").click()
+    expect(sheet.get_by_role("button", name="Film and download")).to_be_visible()

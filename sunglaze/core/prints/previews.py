@@ -9,10 +9,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.effect.address import DRIVE
 from sunglaze.core.effect.compiling import (
     compile_effect,
     has_same_form,
     inputs_of_effect,
+    record_drive,
     record_layer,
     record_mask,
     scene_of,
@@ -48,8 +50,8 @@ RUN_IN = 75
 class Previews:
     """The nodes of one layer's recipe, or of a group in it (`path`: ids of group nodes on the way in).
 
-    `mask`: of the layer's mask instead. `only`: these nodes alone, where they are there; all of them otherwise. `program` is what
-    is run; it says what it reads of moments.
+    `mask`: of the layer's mask instead; `drive`: of what drives this control of it. `only`: these nodes alone, where they are
+    there; all of them otherwise. `program` is what is run; it says what it reads of moments.
     """
 
     effect: Effect
@@ -58,6 +60,7 @@ class Previews:
     path: tuple[str, ...] = ()
     mask: bool = False
     only: tuple[str, ...] = ()
+    drive: str = ""
     faults: list[Fault] = field(default_factory=list)
     _given: dict[str, Typed] = field(default_factory=dict)
     _state: State = field(default_factory=State)
@@ -65,7 +68,7 @@ class Previews:
     program: Program = field(init=False, default_factory=lambda: Program(()))
 
     def __post_init__(self) -> None:
-        recorder, stages = _recorder(self.effect, self.layer, self.material, self.mask)
+        recorder, stages = _recorder(self.effect, self.layer, self.material, self.mask, self.drive)
         everything = [recorder]
         for step in self.path:
             if recorder.recipe.node(step) is not None:
@@ -83,10 +86,12 @@ class Previews:
         self.faults = [fault for one in everything for fault in one.faults]
         self.program = Program(tuple(seen(given.symbol) for given in self._given.values()), stages=stages)
 
-    def fits(self, effect: Effect, layer: str, path: tuple[str, ...], mask: bool = False, only: tuple[str, ...] = ()) -> bool:
+    def fits(
+        self, effect: Effect, layer: str, path: tuple[str, ...], mask: bool = False, only: tuple[str, ...] = (), drive: str = ""
+    ) -> bool:
         """Whether these show another state of the same effect, in which only values have changed."""
-        asked = layer, path, mask, only
-        return asked == (self.layer, self.path, self.mask, self.only) and has_same_form(self.effect, effect)
+        asked = layer, path, mask, only, drive
+        return asked == (self.layer, self.path, self.mask, self.only, self.drive) and has_same_form(self.effect, effect)
 
     def step_to(self, source: Source, frame: int, effect: Effect) -> None:
         """Run the state over the frames since the last one that was shown, or over the last second or so."""
@@ -113,9 +118,9 @@ class Previews:
 Stages = Mapping[str, tuple[Value, ...]]
 
 
-def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> tuple[Recorder, Stages]:
-    """A recorder of a layer's recipe, or mask, on what lies below; where that cannot be had, on the bare camera. And what the
-    names of those below stand for."""
+def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool, drive: str) -> tuple[Recorder, Stages]:
+    """A recorder of a layer's recipe, its mask, or what drives a control, on what lies below; where that cannot be had, on the
+    bare camera. And what the names of those below stand for."""
     at = next((n for n, layer in enumerate(effect.layers) if layer.id == layer_id), None)
     if at is None:
         raise BadEffect("the layer is not in the effect (any more)")
@@ -127,7 +132,13 @@ def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool) -> 
         scene, made = replace(scene, below=below.program.outputs[-1], stages=stages), dict(below.program.stages)
     except BadEffect:
         pass
-    recorder = record_mask(layer, scene, material.known) if mask else record_layer(layer, scene, material.known)
+    moving = layer.drives.get(drive)
+    if drive and (moving is None or moving.graph is None):
+        raise BadEffect(f"nothing that is known here drives '{drive}' of '{layer.name}' (any more)")
+    if moving is not None:
+        recorder = record_drive(layer, moving, f"{layer.id}.{DRIVE}{drive}", scene, material.known)
+    else:
+        recorder = record_mask(layer, scene, material.known) if mask else record_layer(layer, scene, material.known)
     return recorder, made
 
 

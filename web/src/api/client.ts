@@ -92,6 +92,7 @@ export const api = {
     request<undefined>('POST', `/effects/${id}/revisions/${revision}/take`, { name }),
   goBackTo: (id: string, revision: number) => request<EffectState>('POST', `/effects/${id}/revisions/${revision}/restore`),
   cast: () => request<Cast>('GET', '/cast'),
+  driveRecipe: (kind: string) => request<Recipe>('GET', `/drives/${kind}/recipe`),
   recipeOf: (kind: string) => request<Recipe>('GET', `/layers/${kind}/recipe`),
   cost: (kind: string) => request<Cost>('GET', `/layers/${kind}/cost`),
   previews: (asked: PreviewRequest) => request<RecipePreviews>('POST', '/recipes/preview', asked),

@@ -950,6 +950,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives/{kind}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Of Drive
+         * @description What moves a control is made of, to look at and to rewire.
+         */
+        get: operations["recipe_of_drive_api_drives__kind__recipe_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/layers/{kind}/cost": {
         parameters: {
             query?: never;
@@ -3072,7 +3092,8 @@ export interface components {
          * PreviewRequest
          * @description Look at the nodes of a layer's recipe, or of a group in it (`path`: ids of group nodes), with who sits before the camera.
          *
-         *     `mask`: at those of the layer's mask instead. `only`: at these alone. `short`: pixels of the tiles' shorter side.
+         *     `mask`: at those of the layer's mask instead; `drive`: at those of what drives this control. `only`: at these alone.
+         *     `short`: pixels of the tiles' shorter side.
          */
         PreviewRequest: {
             effect: components["schemas"]["Effect"];
@@ -3090,6 +3111,11 @@ export interface components {
              * @default false
              */
             mask: boolean;
+            /**
+             * Drive
+             * @default
+             */
+            drive: string;
             /** Only */
             only?: string[];
             /**
@@ -8345,6 +8371,100 @@ export interface operations {
         };
     };
     recipe_of_layer_api_layers__kind__recipe_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    recipe_of_drive_api_drives__kind__recipe_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -43,6 +43,7 @@ const emit = defineEmits<{
   overlay: [on: boolean]
   changeGroup: [gesture: string, id: string, values: Partial<LayerGroup>]
   turnGroup: [id: string, control: string, value: Plain]
+  openDrive: [control: string, title: string]
 }>()
 
 /** The family whose layers are about colours alone, mostly. */
@@ -203,7 +204,7 @@ function tabKey(event: KeyboardEvent): void {
     <div v-else-if="tab === 'mask'" class="page">
       <MaskSheet
         :layer="layer" :stages="stages" :overlaid="overlaid" @turn="(control, value) => emit('turn', control, value)"
-        @commit="emit('commit', $event)" @set="(gesture, values) => emit('set', gesture, values)" @overlay="emit('overlay', $event)" />
+        @commit="emit('commit', $event)" @set="(gesture, values) => emit('set', gesture, values)" @open-drive="(part, title) => emit('openDrive', part, title)" @overlay="emit('overlay', $event)" />
     </div>
     <div v-else class="columns page">
       <div class="controls">
@@ -217,21 +218,21 @@ function tabKey(event: KeyboardEvent): void {
         <div class="rulers">
           <DrivenLine
             v-for="control in shown" :key="control.name" :control="control" :value="valueOf(layer.values, control)" :stages="stages"
-            :drives="layer.drives" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+            :drives="layer.drives" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))" @open="(part, title) => emit('openDrive', part, title)"
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)"
             @choose="(plain, asset) => choose(control, plain, asset)" />
           <DrivenLine
             v-if="catalogue" :control="catalogue.opacity" :value="layer.opacity" :stages="stages" :drives="layer.drives"
-            @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+            @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))" @open="(part, title) => emit('openDrive', part, title)"
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
             @turn="emit('turn', OPACITY, $event)" @commit="emit('commit', `Opacity of ${layer.name}`)" />
           <DrivenLine
             v-if="catalogue" :control="catalogue.on" :value="1" :stages="stages" :drives="layer.drives" :still="t('desk.always')"
-            @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+            @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))" @open="(part, title) => emit('openDrive', part, title)"
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `${catalogue.on.title} of ${layer.name}`)" />
           <DrivenLine
-            v-if="catalogue && group" :control="{ ...catalogue.on, title: t('desk.groupShown', { name: group.name }) }" :value="1" :stages="stages" :drives="group.drives" :still="t('desk.always')"
+            v-if="catalogue && group" :control="{ ...catalogue.on, title: t('desk.groupShown', { name: group.name }) }" :value="1" :stages="stages" :drives="group.drives" :still="t('desk.always')" closed
             @drive="(part, title, drive) => group && emit('changeGroup', driven(group, part, title, drive)[0], group.id, driven(group, part, title, drive)[1])"
             @turn-drive="(part, name, value) => group && emit('turnGroup', group.id, `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `${catalogue.on.title} of ${group?.name}`)" />
           <ChoiceControl

@@ -11,17 +11,19 @@ import SentenceLine from '../motions/SentenceLine.vue'
 import { useMotions } from '../motions/useMotions'
 import { t } from '../../words'
 
-/** `drives`: those of the layer, in which this control's are named with `before` before its name. `still`: said in place of a ruler while nothing drives it. */
-const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string; still?: string }>()
+/** `drives`: those of the layer, in which this control's are named with `before` before its name. `still`: said in place of a ruler while nothing drives it. `closed`: drives are not opened here. */
+const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string; still?: string; closed?: boolean }>()
 const emit = defineEmits<{
   turn: [value: Plain]
   commit: []
   choose: [value: Plain, asset?: Asset]
   drive: [part: string, title: string, drive: Drive | null]
   turnDrive: [part: string, name: string, value: Plain]
+  /** Look at what a drive is made of. */
+  open: [part: string, title: string]
 }>()
 
-const { catalogue } = useCatalogue()
+const { catalogue, ports } = useCatalogue()
 const motions = useMotions()
 const ways = computed(() => (catalogue.value?.drives ?? []).filter((one) => (one.family === 'colour') === (props.control.type === 'colour')))
 /** Kinds of drives by what they come from. */
@@ -38,7 +40,8 @@ const driven = computed(() =>
     const way = ways.value.find((one) => one.kind === drive?.kind)
     // The ends between which it moves are in the driven control's own unit and range.
     const own = { ...props.control, type: props.control.type === 'boolean' || props.control.type === 'whole' ? ('whole' as const) : ('number' as const), default: number(n), low: props.control.type === 'boolean' ? 0 : props.control.low, high: props.control.type === 'boolean' ? 1 : props.control.high }
-    const lines = (way?.controls ?? []).map((one): Control => (one.driven ? { ...own, name: one.name, title: one.title } : one))
+    const controls = drive?.recipe && ports.value ? ports.value.controls(drive.recipe) : (way?.controls ?? [])
+    const lines = controls.map((one): Control => (one.driven ? { ...own, name: one.name, title: one.title } : one))
     return drive ? [{ ...part, name, n, drive, lines, sentence: drive.recipe?.sentence || way?.sentence || '', words: (drive.recipe?.name ?? way?.name ?? t('desk.driveOfANewerVersion')).toLowerCase() }] : []
   }),
 )
@@ -80,7 +83,9 @@ function changed(one: { name: string; title: string; drive: Drive }, control: st
       <span>{{ control.title }}</span>
       <SentenceLine
         v-for="one in driven" :key="one.name" class="moves" :sentence="one.sentence || one.words" :controls="one.lines" :values="one.drive.values"
-        @turn="(name, value) => emit('turnDrive', one.name, name, value)" @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)" />
+        @turn="(name, value) => emit('turnDrive', one.name, name, value)" @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)">
+        <button v-if="!closed" class="word open" @click="emit('open', one.name, one.title)">{{ t('desk.recipe') }}</button>
+      </SentenceLine>
     </div>
     <p v-else-if="still" class="control driven"><span>{{ control.title }}</span><span class="second">{{ still }}</span></p>
     <ControlLine
@@ -105,7 +110,9 @@ function changed(one: { name: string; title: string; drive: Drive }, control: st
       <span class="part">{{ one.title }}</span>
       <SentenceLine
         class="moves" :sentence="one.sentence || one.words" :controls="one.lines" :values="one.drive.values" @turn="(name, value) => emit('turnDrive', one.name, name, value)"
-        @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)" />
+        @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)">
+        <button v-if="!closed" class="word open" @click="emit('open', one.name, one.title)">{{ t('desk.recipe') }}</button>
+      </SentenceLine>
     </div>
   </div>
 </template>
@@ -131,6 +138,12 @@ function changed(one: { name: string; title: string; drive: Drive }, control: st
   padding: 5px 0 7px;
 }
 .second {
+  color: var(--second);
+}
+.open {
+  margin-left: 8px;
+  font-weight: 500;
+  font-size: 12px;
   color: var(--second);
 }
 .part {

@@ -15,6 +15,7 @@ const emit = defineEmits<{
   commit: [gesture: string]
   set: [gesture: string, values: Partial<Layer>]
   overlay: [on: boolean]
+  openDrive: [control: string, title: string]
 }>()
 
 const { catalogue } = useCatalogue()
@@ -50,13 +51,13 @@ function put(control: string, value: Plain): void {
       <div>
         <DrivenLine
           v-for="control in kind.controls" :key="control.name" :control="control" :value="valueOf(layer.mask.values, control)" :stages="stages"
-          :drives="layer.drives" :before="MASK" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+          :drives="layer.drives" :before="MASK" @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))" @open="(part, title) => emit('openDrive', part, title)"
           @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)"
           @turn="put(control.name, $event)" @commit="emit('commit', `Mask of ${layer.name}: ${control.title}`)"
           @choose="put(control.name, $event), emit('commit', `Mask of ${layer.name}: ${control.title} ${$event}`)" />
         <DrivenLine
           v-if="catalogue" :control="catalogue.masked" :value="1" :stages="stages" :drives="layer.drives" :still="t('desk.always')"
-          @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))"
+          @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))" @open="(part, title) => emit('openDrive', part, title)"
           @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `Mask of ${layer.name}`)" />
         <label class="over"><input type="checkbox" :checked="overlaid" @change="emit('overlay', ($event.target as HTMLInputElement).checked)" /> {{ t('desk.layTheMaskOverThePicture') }}</label>
       </div>

@@ -13,7 +13,7 @@ export interface NodeView {
 }
 
 /** What is looked at. */
-export type Wanted = Pick<PreviewRequest, 'layer' | 'path' | 'only' | 'mask' | 'short'>
+export type Wanted = Pick<PreviewRequest, 'layer' | 'path' | 'only' | 'mask' | 'drive' | 'short'>
 
 export function usePreviews(wanted: Ref<Wanted>) {
   const { effect, sitting, screen, frame } = useEyes()

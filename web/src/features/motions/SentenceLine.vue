@@ -100,6 +100,7 @@ function release(event: PointerEvent): void {
         /><span v-if="unit(piece)" class="unit">{{ unit(piece) }}</span></span
       >
     </template>
+    <slot />
   </p>
 </template>
 

@@ -26,12 +26,15 @@ const props = defineProps<{
   ports: Ports
   kinds: { kind: string; title: string; family: string; help: string }[]
   stages: [string, string][]
+  /** The control whose drive it is, and what it is called then. */
+  drive: string | null
+  title: string
 }>()
 
 const { say, complain } = useMessages()
 const { recipe, path, chosen, wire, node } = props.work
-const previews = usePreviews(computed(() => ({ layer: props.layer.id, path: path.value })))
-const flow = useVueFlow(`recipe ${props.layer.id}`)
+const previews = usePreviews(computed(() => ({ layer: props.layer.id, path: path.value, drive: props.drive ?? '' })))
+const flow = useVueFlow(`recipe ${props.layer.id} ${props.drive ?? ''}`)
 const ground = ref<HTMLElement | null>(null)
 const chooser = ref<HTMLInputElement | null>(null)
 const listed = ref(false)
@@ -54,7 +57,7 @@ async function keepGroup(): Promise<void> {
   }
 }
 
-const { nodes, edges, shown } = useSlips(props.work, () => props.ports, previews)
+const { nodes, edges, shown } = useSlips(props.work, () => props.ports, previews, () => props.drive !== null)
 
 // ---- choosing, moving, wiring ----
 watch(
@@ -196,9 +199,9 @@ async function importFile(event: Event): Promise<void> {
 async function exportFile(form: 'json' | 'mtlx'): Promise<void> {
   const all = props.work.root.value
   if (!all) return
-  const name = props.layer.name.toLowerCase().replace(/[^a-z0-9]+/g, '-')
+  const name = props.title.toLowerCase().replace(/[^a-z0-9]+/g, '-')
   if (form === 'json') {
-    save(`${name}.recipe.json`, new Blob([JSON.stringify({ ...all, name: props.layer.name }, null, 2)], { type: 'application/json' }))
+    save(`${name}.recipe.json`, new Blob([JSON.stringify({ ...all, name: props.title }, null, 2)], { type: 'application/json' }))
     return
   }
   try {
@@ -310,8 +313,9 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
 <template>
   <div class="recipe" @keydown="key">
     <input ref="chooser" type="file" hidden accept=".json,.mtlx,.xml" @change="importFile" />
-    <nav v-if="path.length" class="way" :aria-label="t('recipe.groups')">
-      <button class="word" @click="work.leave(0)">{{ layer.name }}</button>
+    <nav v-if="path.length || drive !== null" class="way" :aria-label="t('recipe.groups')">
+      <button v-if="path.length" class="word" @click="work.leave(0)">{{ title }}</button>
+      <b v-else>{{ title }}</b>
       <template v-for="(id, n) in path" :key="id">
         <span aria-hidden="true">›</span>
         <button v-if="n < path.length - 1" class="word" @click="work.leave(n + 1)">{{ work.root.value && within(work.root.value, path.slice(0, n + 1))?.name }}</button>
@@ -319,9 +323,9 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
       </template>
     </nav>
     <div class="both">
-      <div ref="ground" class="ground" tabindex="0" role="application" :aria-label="t('recipe.recipeOfFFindsANode', { name: layer.name })">
+      <div ref="ground" class="ground" tabindex="0" role="application" :aria-label="t('recipe.recipeOfFFindsANode', { name: title })">
         <VueFlow
-          :id="`recipe ${layer.id}`" :nodes="nodes" :edges="edges" :default-viewport="{ x: 0, y: 0, zoom: 1 }" :min-zoom="0.15" :max-zoom="2"
+          :id="`recipe ${layer.id} ${drive ?? ''}`" :nodes="nodes" :edges="edges" :default-viewport="{ x: 0, y: 0, zoom: 1 }" :min-zoom="0.15" :max-zoom="2"
           :delete-key-code="null" selection-key-code="Shift" multi-selection-key-code="Shift" disable-keyboard-a11y
           :nodes-focusable="false" :edges-focusable="false" only-render-visible-elements :zoom-on-double-click="false" elevate-edges-on-select
           @node-drag-stop="dragged" @connect-start="began" @connect="connected" @connect-end="ended" @edge-click="pickWire"

@@ -1,5 +1,5 @@
 /**
- * One layer's recipe being worked on: where in its groups one stands, what is chosen, and every change as one gesture. A ready-made
+ * One layer's recipe, or that of what drives a control of it, being worked on: where in its groups one stands, what is chosen, and every change as one gesture. A ready-made
  * layer's recipe becomes the layer's own with the first change.
  */
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
@@ -15,13 +15,15 @@ import { t } from '../../words'
 
 const CLIPBOARD = 'cut nodes'
 
-export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: Ref<Ports | null>) {
+/** `drive`: the control whose drive is worked on, in place of the layer's own recipe. */
+export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: Ref<Ports | null>, drive: Ref<string | null>) {
   const shipped = shallowRef<Recipe | null>(null)
   const path = ref<string[]>([])
   const chosen = ref(new Set<string>())
   const wire = ref<string | null>(null)
 
-  const root = computed<Recipe | null>(() => (layer.value?.kind === OWN ? layer.value.recipe : shipped.value))
+  const holder = computed(() => (drive.value === null ? layer.value : (layer.value?.drives[drive.value] ?? null)))
+  const root = computed<Recipe | null>(() => (holder.value?.kind === OWN ? holder.value.recipe : shipped.value))
   const recipe = computed<Recipe | null>(() => (root.value && within(root.value, path.value)) ?? null)
   const node = computed(() => {
     const only = chosen.value.size === 1 ? [...chosen.value][0] : null
@@ -29,10 +31,11 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
   })
 
   watch(
-    () => layer.value?.kind,
-    async (kind) => {
+    [() => holder.value?.kind, drive],
+    async ([kind, control], before) => {
       shipped.value = null
-      if (kind && kind !== OWN) shipped.value = await api.recipeOf(kind).catch(() => null)
+      if (before[1] !== undefined && before[1] !== control) path.value = []
+      if (kind && kind !== OWN) shipped.value = await (control === null ? api.recipeOf(kind) : api.driveRecipe(kind)).catch(() => null)
     },
     { immediate: true },
   )
@@ -49,16 +52,21 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
     const id = layer.value?.id
     const base = shipped.value
     const way = [...path.value]
+    const control = drive.value
     return (draft) => {
-      const target = draft.layers.find((one) => one.id === id)
-      if (!target) return
+      const found = draft.layers.find((one) => one.id === id)
+      const target = found && control !== null ? found.drives[control] : found
+      if (!found || !target) return
       if (target.kind !== OWN && base) {
         target.recipe = structuredClone(base)
         target.kind = OWN
       }
       const here = target.recipe && within(target.recipe, way)
       if (here) edit(here)
-      if (target.recipe && ports.value) fitToControls(target, ports.value.controls(target.recipe), ports.value.types)
+      if (!target.recipe || !ports.value) return
+      const controls = ports.value.controls(target.recipe)
+      if (target === found) fitToControls(found, controls, ports.value.types)
+      else target.values = Object.fromEntries(Object.entries(target.values).filter(([name]) => controls.some((one) => one.name === name)))
     }
   }
 
@@ -178,7 +186,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
     /** Turn what is set on a node: a move where it is set on the outermost level of an own recipe, else the whole effect is shown. */
     turn(end: string, value: Plain): void {
       const isSet = recipe.value?.nodes.some((one) => one.id === ends(end)[0] && one.set[ends(end)[1]] !== undefined)
-      if (layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
+      if (drive.value === null && layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
       else doc.sketch(inRecipe((draft) => setInput(draft, end, value)))
     },
     commit: (end: string) => doc.commit(t('recipe.of', { name: layer.value?.name, ends: ends(end)[1], title: title(ends(end)[0]) })),

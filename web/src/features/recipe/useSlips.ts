@@ -22,7 +22,8 @@ function plainWords(control: Control, value: Plain): string {
 
 const byEnd = (end: string | null | undefined): [string, string] => (end ? ends(end) : ['', ''])
 
-export function useSlips(work: RecipeWork, ports: () => Ports, previews: Previews) {
+/** `drives`: whether it is the recipe of a drive, which gives a number, or a colour. */
+export function useSlips(work: RecipeWork, ports: () => Ports, previews: Previews, drives: () => boolean) {
   const { recipe, path, chosen } = work
 
   function slip(one: Recipe['nodes'][number], all: Recipe): SlipData {
@@ -59,9 +60,9 @@ export function useSlips(work: RecipeWork, ports: () => Ports, previews: Preview
     const last = all.nodes.find((one) => one.id === byEnd(all.result ?? all.outputs[0]?.from)[0])
     const given = path.value.length
       ? [...all.outputs.map((one) => ({ name: one.id, title: words(one.id) })), { name: 'more', title: 'another' }]
-      : [{ name: 'colour', title: 'colour' }]
+      : [{ name: 'colour', title: !drives() || all.family === 'colour' ? 'colour' : 'number' }]
     const data: SlipData = {
-      title: path.value.length ? t('recipe.outOfTheGroup') : t('recipe.theLayer'),
+      title: path.value.length ? t('recipe.outOfTheGroup') : drives() ? t('recipe.theControl') : t('recipe.theLayer'),
       kind: '', group: false, comment: '', result: true, outputs: [],
       inputs: given.map((one) => ({ ...one, type: 'colour', words: '', control: false, wired: true })),
     } // prettier-ignore

@@ -114,11 +114,16 @@ const column = ref<InstanceType<typeof PictureColumn> | null>(null)
 const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
 const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
 
-const recipe = useRecipe(doc, open, ports)
+/** The control whose drive's recipe is looked at, in place of the layer's. */
+const driveOpen = ref<[control: string, title: string] | null>(null)
+const recipe = useRecipe(doc, open, ports, computed(() => driveOpen.value?.[0] ?? null))
+const driveTitle = computed(() => (driveOpen.value ? t('recipe.whatDrives', { title: driveOpen.value[1], name: open.value?.name ?? '' }) : (open.value?.name ?? '')))
+watch(() => driveOpen.value && !open.value?.drives[driveOpen.value[0]], (gone) => gone && turnTo('controls')) // prettier-ignore
 
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
-function turnTo(next: Tab): void {
+function turnTo(next: Tab, drive: [string, string] | null = null): void {
+  driveOpen.value = drive
   shelfOpen.value = motionsOpen.value = false
   work.turnTo(next === 'controls' ? null : next)
 }
@@ -350,7 +355,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
           v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
-          :trouble="trouble?.layer === open.id ? trouble.message : null" :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @tab="turnTo"
+          :trouble="trouble?.layer === open.id ? trouble.message : null" :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @tab="turnTo($event)" @open-drive="(control, title) => turnTo('recipe', [control, title])"
           @overlay="laid.show" @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set"
           @set-control="work.setControl" @change-group="work.changeGroup" @turn-group="doc.turn"
           @file="material.take($event, open)" @rename="path?.rename(open.id)">
@@ -370,8 +375,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           </template>
           <template #recipe>
             <RecipeSheet
-              v-if="ports && catalogue" ref="sheet" :layer="open" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
-              :stages="stages" />
+              v-if="ports && catalogue" ref="sheet" :key="driveOpen?.[0] ?? ''" :layer="open" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
+              :stages="stages" :drive="driveOpen?.[0] ?? null" :title="driveTitle" />
           </template>
           <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
         </DeskSheet>
