@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import re
 import tempfile
 from pathlib import Path
 
@@ -70,6 +69,32 @@ def cast_sheet() -> None:
     print(OUT / "people.png")
 
 
+def answering(page: Page, address: str) -> None:
+    """What moves by a face and a finger, seen playing: answering.png, motions.png."""
+    page.goto(f"{address}/effects/demo-two-shores?layer=horn")
+    page.locator(".cue", has_text="Mouth opens").wait_for()
+    page.get_by_label("What drives Opacity").select_option("face-measure")
+    page.get_by_role("button", name="Loop").click()
+    page.wait_for_timeout(12_000)
+    page.keyboard.press("Space")
+    page.wait_for_timeout(2500)
+    shoot(page, "answering")
+    page.keyboard.press("Space")
+    page.goto(f"{address}/effects/demo-old-reel")
+    page.wait_for_timeout(2500)
+    page.keyboard.press("5")
+    for kind in ("smile", "timer"):
+        page.get_by_label("Add a cue").select_option(kind)
+        page.wait_for_timeout(800)
+    page.keyboard.press("f")
+    page.wait_for_timeout(9000)
+    shoot(page, "motions")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    page.wait_for_timeout(1500)
+
+
 def main() -> None:
     cast_sheet()
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -80,13 +105,7 @@ def main() -> None:
         try:
             paused(page, running.address, "demo-low-tide")
             shoot(page, "workbench")
-            paused(page, running.address, "demo-storm-warning")
-            page.locator(".tile-face").nth(2).click()
-            page.keyboard.press("g")
-            page.wait_for_selector(f'canvas.gpu[data-frame="{FRAME}"]')
-            page.wait_for_timeout(4000)
-            shoot(page, "outline")
-            page.keyboard.press("g")
+            answering(page, running.address)
             paused(page, running.address, "demo-faded-bill")
             page.locator(".tile-face").nth(2).click()
             page.wait_for_timeout(500)
@@ -168,7 +187,6 @@ def main() -> None:
             page.get_by_role("button", name="Publish").click()
             page.get_by_label("Published").wait_for()
             shoot(page, "published")
-            phone = page.get_by_role("link", name=re.compile("localhost")).get_attribute("href")
             for effect in ("demo-low-tide", "demo-harbour-fog"):
                 page.request.post(f"{running.address}/api/effects/{effect}/publish")
             page.goto(f"{running.address}/")
@@ -178,14 +196,9 @@ def main() -> None:
             page.goto(f"{running.address}/showcase")
             page.wait_for_timeout(800)
             shoot(page, "showcase")
-            made = page.request.post(f"{running.address}/api/effects", data={"name": "Kite string"}).json()["id"]
-            paused(page, running.address, made)
-            page.get_by_role("button", name="Add a lookup grade").click()
-            page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
-            page.wait_for_timeout(500)
-            shoot(page, "empty")
             page.set_viewport_size({"width": 390, "height": 800})
-            page.goto(f"{running.address}{phone}")
+            worn = page.request.post(f"{running.address}/api/effects/demo-old-reel/publish").json()
+            page.goto(f"{running.address}{worn['phone']}")
             page.wait_for_selector("canvas[data-frame]")
             page.wait_for_timeout(1500)
             shoot(page, "phone")

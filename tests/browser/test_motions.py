@@ -350,6 +350,16 @@ def test_what_drives_a_control_is_opened_and_rewired(page: Page, address: str) -
     expect(page.locator(".vue-flow__node").filter(has_text="The layer")).to_be_visible()
 
 
+@pytest.mark.parametrize(("seconds", "share"), [("1.09", "0.030"), ("0.316", "0.10"), ("0.048", "0.50")])
+def test_smoothing_tells_the_share_a_frame_that_people_know(page: Page, address: str, seconds: str, share: str) -> None:
+    """1 - exp(-1 / (30 s)): the closed form of a first-order lag."""
+    follow = {"kind": "face-measure", "values": {"low": 0.0, "high": 1.0, "seconds": float(seconds)}}
+    new_effect(page, address, [{**WHITE, "drives": {"layer:opacity": follow}}])
+    expect(page.locator(".sentence").get_by_label("Within, s")).to_have_attribute(
+        "title", re.compile(rf"as much as {share} of", re.I)
+    )
+
+
 def test_the_workbench_downloads_a_clip(page: Page, address: str) -> None:
     new_effect(page, address, [WHITE])
     page.get_by_role("button", name="Export").click()

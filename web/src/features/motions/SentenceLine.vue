@@ -16,8 +16,9 @@ const motions = useMotions()
 const by = (name: string) => props.controls.find((one) => one.name === name)
 const stands = (name: string): Plain => props.values[name] ?? by(name)?.default ?? null
 const pieces = computed(() => piecesOf(props.sentence, stands).map((piece) => (typeof piece === 'string' ? piece : (by(piece.control) ?? ''))))
-/** What the sentence has no place for is in its controls all the same. */
 const PIXELS_A_STEP = 3
+/** What the seconds of smoothing are called. */
+const WITHIN = 'Within'
 
 const isWord = (control: Control) => ['choice', 'boolean', 'cue', 'dial'].includes(control.type)
 function words(control: Control): [string, string][] {
@@ -47,6 +48,13 @@ function typed(control: Control, event: Event): void {
     if (next !== Number(stands(control.name))) emit('choose', control.name, next)
   }
   field.value = shown(control)
+}
+/** What can be done with a number; of smoothing also what share of the way it goes in a frame, as people know it. */
+function hint(control: Control): string {
+  const words = t('motions.typeDragOrTurn', { title: control.title })
+  const seconds = Number(stands(control.name))
+  if (control.unit !== 'seconds' || control.title !== WITHIN || !(seconds > 0)) return words
+  return `${words}. ${t('motions.shareAFrame', { share: (1 - Math.exp(-1 / (30 * seconds))).toPrecision(2) })}`
 }
 const stepOf = (control: Control) => (control.type === 'whole' ? 1 : control.low !== null && control.high !== null ? (control.high - control.low) / 100 : 0.01)
 function key(control: Control, event: KeyboardEvent): void {
@@ -95,7 +103,7 @@ function release(event: PointerEvent): void {
       <span v-else class="number"
         ><input
           class="inline figure" :value="shown(piece)" :size="Math.max(2, shown(piece).length)" :aria-label="`${piece.title}${unit(piece) ? `, ${unit(piece)}` : ''}`"
-          :title="t('motions.typeDragOrTurn', { title: piece.title })" @change="typed(piece, $event)" @keydown="key(piece, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit')"
+          :title="hint(piece)" @change="typed(piece, $event)" @keydown="key(piece, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit')"
           @pointerdown="grab(piece, $event)" @pointermove="drag(piece, $event)" @pointerup="release" @pointercancel="release"
         /><span v-if="unit(piece)" class="unit">{{ unit(piece) }}</span></span
       >
