@@ -256,6 +256,27 @@ def test_dials_and_taps_on_the_phone_page_by_touch(phone: Page, page: Page, addr
     expect(phone.locator(".dials")).not_to_have_class(re.compile("faded"))
 
 
+def test_a_freeze_on_the_phone_holds_to_the_bit(phone: Page, page: Page, address: str) -> None:
+    effect = new_effect(page, address, [{"id": "f", "name": "Held", "kind": "freeze"}])
+    code = page.request.post(f"/api/effects/{effect}/publish").json()["code"]
+    phone.goto(f"/p/{code}")
+    phone.wait_for_selector("canvas[data-frame]")
+
+    def goes_on(since: int) -> bool:
+        return int(phone.locator("canvas").get_attribute("data-frame") or "0") > since + 8
+
+    first, at = pixels(phone, "canvas.screen"), int(phone.locator("canvas").get_attribute("data-frame") or "0")
+    until(phone, lambda: goes_on(at))
+    assert not np.array_equal(pixels(phone, "canvas.screen"), first)
+    phone.touchscreen.tap(195, 200)
+    phone.wait_for_timeout(1500)
+    held, at = pixels(phone, "canvas.screen"), int(phone.locator("canvas").get_attribute("data-frame") or "0")
+    until(phone, lambda: goes_on(at))
+    assert np.array_equal(pixels(phone, "canvas.screen"), held)
+    phone.touchscreen.tap(195, 200)
+    until(phone, lambda: not np.array_equal(pixels(phone, "canvas.screen"), held))
+
+
 @pytest.fixture(scope="module")
 def mouth_film(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Someone who opens the mouth and shuts it, once in three seconds, as y4m (4:2:0), landscape as webcams are."""

@@ -90,3 +90,35 @@ def test_one_bad_document_hides_no_other_and_is_never_overwritten(tmp_path: Path
         # Undo leads back to what was stored.
         assert effects.undo(session, other.id).problems
         assert effects.document(session, other.id) == bad
+
+
+def test_cues_and_dials_are_mended_one_by_one_and_newer_kinds_are_kept() -> None:
+    plain = {
+        "format": "sun-glaze/effect", "version": 8, "name": "Answers", "layers": [],
+        "cues": [
+            {"id": "tap", "name": "Tap", "kind": "tap"},
+            {"id": "loud", "name": "Loud", "kind": "a-shout", "values": {"past": 3}},
+            {"id": "wide", "name": "Wide", "kind": "mouth-opens", "values": {"threshold": 7.0}},
+            {"id": "tap", "name": "Tap again", "kind": "press"},
+        ],
+        "dials": [
+            {"id": "d", "title": "Strength", "start": 3.0},
+            {"id": "e", "title": "Colour", "kind": "colour", "start": "#204060"},
+        ],
+        "rehearsal": {"format": "sun-glaze/rehearsal", "version": 2, "steps": [{"frame": 4}, {"frame": 2}]},
+    }  # fmt: skip
+    mended = read_stored(json.dumps(plain))
+    assert [(one.id, one.kind) for one in mended.effect.cues] == [("tap", "tap"), ("loud", "a-shout")]
+    assert [one.id for one in mended.effect.dials] == ["e"]
+    assert mended.effect.rehearsal is None
+    said = " ".join(mended.problems)
+    assert "7.0 lies outside 0 to 1" in said
+    assert "starts at a number from 0 to 1" in said
+    assert "comes after" in said
+
+
+def test_version_7_is_read_as_8() -> None:
+    before = {"format": "sun-glaze/effect", "version": 7, "name": "Before", "layers": [{"id": "f", "name": "F", "kind": "fill"}]}
+    mended = read_stored(json.dumps(before))
+    assert mended.problems == ()
+    assert (mended.effect.version, mended.effect.cues, mended.effect.dials, mended.effect.rehearsal) == (8, [], [], None)

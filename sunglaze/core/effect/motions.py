@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
-from typing import Annotated, Any, Final, Literal
+from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
@@ -32,8 +33,9 @@ class Strict(BaseModel):
 
 
 class _Moved(Strict):
-    """A recipe by its kind, or one of the artist's own, and what its controls are set to."""
+    """A recipe by its kind, or one of the artist's own, and what its controls are set to. `of`: which of those that ship."""
 
+    of: ClassVar[str] = "drive"
     kind: Kind
     values: dict[str, Plain] = Field(default_factory=dict)
     recipe: Recipe | None = None
@@ -41,11 +43,13 @@ class _Moved(Strict):
     @property
     def graph(self) -> Recipe | None:
         """Its recipe; none where its kind is not known here."""
-        raise NotImplementedError
+        return self.recipe if self.kind == OWN else _SHIPPED[self.of]().get(self.kind)
 
     def controls(self) -> list[Port]:
         """Its controls; none where its kind is not known here."""
-        raise NotImplementedError
+        if self.kind == OWN:
+            return ports(self.recipe) if self.recipe else []
+        return _controls(self.of, self.kind)
 
     def controls_set(self) -> list[tuple[Port, Any]]:
         """Its controls and what they stand at."""
@@ -65,47 +69,25 @@ class _Moved(Strict):
         return self
 
 
-@cache
-def _drive_controls(kind: str) -> list[Port]:
-    return ports(drive_recipes()[kind])
+_SHIPPED: dict[str, Callable[[], dict[str, Recipe]]] = {"drive": drive_recipes, "cue": cue_recipes}
 
 
 @cache
-def _cue_controls(kind: str) -> list[Port]:
-    return ports(cue_recipes()[kind])
+def _controls(of: str, kind: str) -> list[Port]:
+    found = _SHIPPED[of]().get(kind)
+    return ports(found) if found is not None else []
 
 
 class Drive(_Moved):
     """What moves a control by itself: a recipe that gives a number (or a colour, where its family is that)."""
 
-    @property
-    def graph(self) -> Recipe | None:
-        """Its recipe; none where its kind is not known here."""
-        return self.recipe if self.kind == OWN else drive_recipes().get(self.kind)
-
-    def controls(self) -> list[Port]:
-        """Its controls; none where its kind is not known here."""
-        if self.kind == OWN:
-            return ports(self.recipe) if self.recipe else []
-        return _drive_controls(self.kind) if self.kind in drive_recipes() else []
-
 
 class Cue(_Moved):
     """Something that happens: a recipe that gives yes or no. It fires when that begins to hold."""
 
+    of: ClassVar[str] = "cue"
     id: Id
     name: Name
-
-    @property
-    def graph(self) -> Recipe | None:
-        """Its recipe; none where its kind is not known here."""
-        return self.recipe if self.kind == OWN else cue_recipes().get(self.kind)
-
-    def controls(self) -> list[Port]:
-        """Its controls; none where its kind is not known here."""
-        if self.kind == OWN:
-            return ports(self.recipe) if self.recipe else []
-        return _cue_controls(self.kind) if self.kind in cue_recipes() else []
 
 
 @cache
