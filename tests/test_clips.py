@@ -90,7 +90,9 @@ def test_a_folder_gets_lossless_frames_with_dials_and_a_rehearsal(tmp_path: Path
 def test_ctrl_c_leaves_nothing_half_written(tmp_path: Path) -> None:
     effect(tmp_path, [WHITE])
     order = [sys.executable, "-m", "sunglaze", "render", "e.json", "--clip", "out.mp4", "--seconds", "300", "--size", "540x960"]
-    with subprocess.Popen(order, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as running:
+    # What runs in the background of a shell ignores Ctrl+C, and so would what it starts.
+    heard = {"preexec_fn": lambda: signal.signal(signal.SIGINT, signal.SIG_DFL)}
+    with subprocess.Popen(order, cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, **heard) as running:
         end = time.monotonic() + 90
         while not list(tmp_path.glob(".out.*")):
             assert time.monotonic() < end

@@ -195,6 +195,7 @@ def test_on_this_devices_gpu_it_answers_and_is_scored_alike(page: Page, address:
     page.keyboard.press("g")
     plays(page)
     page.keyboard.press("f")
+    page.wait_for_selector("canvas.gpu[data-frame]")
     until(page, lambda: not is_white(page, "canvas.gpu"))
     tap(page, page.locator(".frame"))
     expect(page.locator(".cue", has_text="Tap")).to_have_text("Tap 1")
