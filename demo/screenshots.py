@@ -75,6 +75,7 @@ def answering(page: Page, address: str) -> None:
     page.locator(".cue", has_text="Mouth opens").wait_for()
     page.get_by_label("What drives Opacity").select_option("face-measure")
     page.get_by_role("button", name="Loop").click()
+    page.locator(".clock").click()
     page.wait_for_timeout(12_000)
     page.keyboard.press("Space")
     page.wait_for_timeout(2500)
@@ -102,6 +103,7 @@ def main() -> None:
         running = serve(Path(folder))
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.set_default_timeout(120_000)
         try:
             paused(page, running.address, "demo-low-tide")
             shoot(page, "workbench")
