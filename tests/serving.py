@@ -5,8 +5,12 @@ from __future__ import annotations
 import re
 import subprocess
 import sys
+import time
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
+
+import httpx
 
 
 @dataclass
@@ -36,3 +40,13 @@ def serve(folder: Path, port: int = 0) -> Served:
         if found:
             return Served(process, found[0], folder)
     raise RuntimeError(f"the server ended with {process.wait()} before it gave an address")
+
+
+def ended(http: httpx.Client, job: dict[str, Any]) -> dict[str, Any]:
+    """A cut, or another job of the same list, when it has ended."""
+    until = time.monotonic() + 120
+    while job["state"] == "running":
+        assert time.monotonic() < until
+        time.sleep(0.05)
+        job = http.get(f"/api/cuts/{job['id']}").json()
+    return job

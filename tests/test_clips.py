@@ -26,7 +26,7 @@ from sunglaze.core.errors import BadFile
 from sunglaze.core.material.filming import Film, shown_at
 from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Step, write_rehearsal
 from sunglaze.render import dials_of, sitting_of
-from tests.serving import Served
+from tests.serving import Served, ended
 from tests.test_cli import sunglaze
 
 RAMP = {"kind": "time-ramp", "values": {"start": 0.0, "end": 1.0, "seconds": 2.0, "easing": "linear"}}
@@ -163,15 +163,6 @@ def test_a_film_that_fails_takes_nothing_away(tmp_path: Path) -> None:
     with Film(out, (32, 32), Fraction(30)) as film:
         film.add(np.zeros((32, 32, 3), np.uint8))
     assert len(frames(out)) == 1
-
-
-def ended(http: httpx.Client, job: dict[str, Any]) -> dict[str, Any]:
-    end = time.monotonic() + 120
-    while job["state"] == "running":
-        assert time.monotonic() < end
-        time.sleep(0.1)
-        job = http.get(f"/api/cuts/{job['id']}").json()
-    return job
 
 
 def test_the_server_films_follows_and_cancels(served: Served) -> None:

@@ -7,7 +7,6 @@ import json
 import os
 import signal
 import threading
-import time
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -27,6 +26,7 @@ from tests.core.test_sequences import animated, dots, locked, packed, plain, she
 from tests.footage import clip
 from tests.grades import random_cube
 from tests.server.test_routes import made
+from tests.serving import ended
 
 GROUP = {
     "format": "sun-glaze/recipe", "version": 1, "name": "Twice", "nodes": [{"id": "m", "kind": "multiply", "set": {"b": 2.0}}],
@@ -161,24 +161,15 @@ def test_three_hundred_files_become_one_sequence(http: httpx.Client) -> None:
     assert http.get(f"/api/assets/{key}/pictures/299").status_code == 422
 
 
-def waited(http: httpx.Client, job: dict[str, Any]) -> dict[str, Any]:
-    until = time.monotonic() + 60
-    while job["state"] == "running":
-        assert time.monotonic() < until
-        time.sleep(0.05)
-        job = http.get(f"/api/cuts/{job['id']}").json()
-    return job
-
-
 def test_a_clip_becomes_a_sequence(http: httpx.Client) -> None:
     key = put(http, "reel.mp4", clip(walking(24))).json()["piece"]["asset"]["hash"]
     strip = Image.open(io.BytesIO(http.get(f"/api/clips/{key}/strip?count=6&height=32").content))
     assert strip.size == (6 * 48, 32)
     how = {"turn": 90, "size": [72, 128], "rate": 10, "span": [0.1, 0.7], "black": True}
-    draft = waited(http, http.post(f"/api/clips/{key}/cut", json={**how, "draft": True}).json())
+    draft = ended(http, http.post(f"/api/clips/{key}/cut", json={**how, "draft": True}).json())
     assert draft["state"] == "done", draft
     assert all(one["asset"]["hash"] != draft["asset"] for one in http.get("/api/shelf").json())
-    job = waited(http, http.post(f"/api/clips/{key}/cut", json={**how, "name": "dust.zip"}).json())
+    job = ended(http, http.post(f"/api/clips/{key}/cut", json={**how, "name": "dust.zip"}).json())
     assert (job["state"], job["done"], job["of"]) == ("done", 6, 6)
     found = piece(http, job["asset"])
     assert found["asset"]["sequence"]["frames"] == 6
@@ -187,7 +178,7 @@ def test_a_clip_becomes_a_sequence(http: httpx.Client) -> None:
     assert reel.sequence.rate == 10
     wrong = http.post(f"/api/clips/{key}/cut", json={"crop": [0.6, 0, 0.5, 1]})
     assert wrong.status_code == 422
-    late = waited(http, http.post(f"/api/clips/{key}/cut", json={"span": [50, 60]}).json())
+    late = ended(http, http.post(f"/api/clips/{key}/cut", json={"span": [50, 60]}).json())
     assert late["state"] == "failed"
     assert "span" in late["words"]
     assert http.get("/api/cuts/nothing").status_code == 404
@@ -201,11 +192,11 @@ def test_cutting_is_cancelled(http: httpx.Client) -> None:
     key = put(http, "noise.mp4", clip(noise)).json()["piece"]["asset"]["hash"]
     job = http.post(f"/api/clips/{key}/cut", json={"size": [1440, 2560], "quality": None}).json()
     assert http.delete(f"/api/cuts/{job['id']}").status_code == 204
-    assert waited(http, job)["state"] == "cancelled"
+    assert ended(http, job)["state"] == "cancelled"
     # Another draft ends the one before.
     one = http.post(f"/api/clips/{key}/cut", json={"size": [1440, 2560], "draft": True}).json()
     two = http.post(f"/api/clips/{key}/cut", json={"size": [20, 20], "rate": 5, "draft": True}).json()
-    assert waited(http, two)["state"] == "done"
+    assert ended(http, two)["state"] == "done"
     assert http.get(f"/api/cuts/{one['id']}").json()["state"] == "cancelled"
 
 
@@ -266,18 +257,18 @@ def test_a_piece_is_weighed_and_made_smaller(http: httpx.Client) -> None:
     key = put(http, "n.zip", packed({f"{n}.png": encode_png(one) for n, one in enumerate(frames)})).json()["piece"]["asset"][
         "hash"
     ]
-    weighed = waited(http, http.post(f"/api/assets/{key}/weigh").json())
+    weighed = ended(http, http.post(f"/api/assets/{key}/weigh").json())
     forms = {one["form"]: one for one in weighed["weights"]}
     assert set(forms) == {"png", "lossless", "webp", "half", "fewer"}
     assert forms["half"]["bytes"] < forms["png"]["bytes"]
-    job = waited(http, http.post(f"/api/assets/{key}/save", json={"form": "half", "quality": 50}).json())
+    job = ended(http, http.post(f"/api/assets/{key}/save", json={"form": "half", "quality": 50}).json())
     asset = http.get(f"/api/assets/{job['asset']}").json()
     assert asset["saved"] == {"of": key, "form": "half"}
     assert (asset["sequence"]["width"], asset["sequence"]["frames"]) == (24, 6)
     assert asset["name"] == "n (half 50).zip"
     picture = put(http, "p.png", encode_png(frames[0])).json()["piece"]["asset"]["hash"]
-    assert len(waited(http, http.post(f"/api/assets/{picture}/weigh").json())["weights"]) == 4
-    smaller = waited(http, http.post(f"/api/assets/{picture}/save", json={"form": "webp"}).json())
+    assert len(ended(http, http.post(f"/api/assets/{picture}/weigh").json())["weights"]) == 4
+    smaller = ended(http, http.post(f"/api/assets/{picture}/save", json={"form": "webp"}).json())
     layer = {"id": "p", "name": "P", "kind": "picture", "values": {"picture": smaller["asset"]}}
     package = http.get(f"/api/effects/{made(http, [layer])['id']}/package").content
     with zipfile.ZipFile(io.BytesIO(package)) as archive:
@@ -295,14 +286,14 @@ def test_a_draft_that_comes_to_the_bytes_of_what_is_kept_takes_nothing_off_the_s
     """Drafts are forgotten; what was kept, and happens to be the same as one, is not."""
     key = put(http, "tiny.mp4", clip(walking(8))).json()["piece"]["asset"]["hash"]
     how = {"size": [48, 32], "rate": 10, "quality": 60}
-    kept = waited(http, http.post(f"/api/clips/{key}/cut", json={**how, "name": "kept.zip"}).json())
-    draft = waited(http, http.post(f"/api/clips/{key}/cut", json={**how, "draft": True}).json())
+    kept = ended(http, http.post(f"/api/clips/{key}/cut", json={**how, "name": "kept.zip"}).json())
+    draft = ended(http, http.post(f"/api/clips/{key}/cut", json={**how, "draft": True}).json())
     assert draft["asset"] == kept["asset"]
     assert piece(http, kept["asset"])["asset"]["name"] == "kept.zip"
     # The other way round: what was a draft and is then kept is on the shelf.
     other = {**how, "rate": 5}
-    first = waited(http, http.post(f"/api/clips/{key}/cut", json={**other, "draft": True}).json())
+    first = ended(http, http.post(f"/api/clips/{key}/cut", json={**other, "draft": True}).json())
     assert all(one["asset"]["hash"] != first["asset"] for one in http.get("/api/shelf").json())
-    second = waited(http, http.post(f"/api/clips/{key}/cut", json={**other, "name": "later.zip"}).json())
+    second = ended(http, http.post(f"/api/clips/{key}/cut", json={**other, "name": "later.zip"}).json())
     assert second["asset"] == first["asset"]
     assert piece(http, second["asset"])
