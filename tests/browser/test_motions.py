@@ -100,6 +100,25 @@ def test_a_mask_and_a_group_have_switches_of_their_own(page: Page, address: str)
     until(page, lambda: not document(page, address, effect).groups[0].drives)
 
 
+def test_what_switches_a_group_is_opened_and_rewired(page: Page, address: str) -> None:
+    effect = new_effect(
+        page, address, [{**WHITE, "group": "g"}],
+        groups=[{"id": "g", "name": "Tide", "drives": {"layer:on": {"kind": "pulse", "values": {"low": 0.0, "high": 1.0}}}}],
+    )  # fmt: skip
+    page.locator(".driven", has_text="Tide").locator(".open").click()
+    slip = page.locator(".vue-flow__node").filter(has_text="Pulse")
+    # What the node gives is seen on its slip, as for a layer's recipe.
+    expect(slip).to_contain_text(re.compile(r"0\.\d"))
+    slip.click()
+    page.keyboard.press("Shift+ArrowRight")
+    until(page, lambda: document(page, address, effect).groups[0].drives["layer:on"].kind == "own")
+    drive = document(page, address, effect).groups[0].drives["layer:on"]
+    assert drive.recipe is not None
+    assert (drive.recipe.name, drive.values) == ("Pulse", {"low": 0.0, "high": 1.0})
+    page.get_by_role("tab", name="Controls").click()
+    expect(page.locator(".driven", has_text="Tide").locator(".sentence")).to_be_visible()
+
+
 def test_the_threshold_is_dragged_on_the_score(page: Page, address: str) -> None:
     cue = {
         "id": "mouth-opens",

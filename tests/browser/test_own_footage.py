@@ -73,6 +73,22 @@ def test_people_are_found_in_a_photo_and_python_cuts_them_out(page: Page, addres
     expect(page.get_by_role("button", name=re.compile("Lamp tender"))).to_be_visible()
 
 
+def test_a_layer_says_that_no_face_is_known_in_own_footage(page: Page, address: str, tmp_path: Path) -> None:
+    path = tmp_path / "tide-flat.png"
+    cv2.imwrite(str(path), np.full((320, 180, 3), (150, 170, 160), np.uint8))
+    follow = {"kind": "face-measure", "values": {"low": 0.0, "high": 1.0}}
+    around = {**BESIDE, "mask": None}
+    new_effect(page, address, [around, {**around, "id": "mouth", "name": "Mouth", "drives": {"layer:opacity": follow}}])
+    expect(page.get_by_text("No face was found")).to_have_count(0)
+    drop(page.get_by_label("Picture", exact=True), path)
+    # One layer looks for a face, the other, which is open, does not.
+    expect(page.get_by_role("button", name=re.compile("tide-flat.png"))).to_be_visible()
+    page.locator(".tile", has_text="Mouth").click()
+    expect(page.get_by_text("No face was found in this footage")).to_be_visible(timeout=60_000)
+    page.locator(".tile", has_text="Around").click()
+    expect(page.get_by_text("No face was found")).to_have_count(0)
+
+
 def test_a_tracked_clip_renders_the_same_from_the_shell(page: Page, served: Served, tmp_path: Path) -> None:
     """A clip of uneven pace: paused anywhere, the workbench's picture is the one that `sunglaze render` writes."""
     path = tmp_path / "pier.mp4"

@@ -136,6 +136,11 @@ class Own:
         """What is wrong with the footage as far as it was played, if anything."""
         return self.footage.words
 
+    @property
+    def knows_faces(self) -> bool:
+        """Whether a face was found in any picture of it."""
+        return any(track.faces for track in self.tracks.values())
+
     def frame(self, number: int) -> Words:
         """As Camera has it."""
         shown = self._shown(number)

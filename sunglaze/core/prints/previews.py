@@ -119,12 +119,13 @@ Stages = Mapping[str, tuple[Value, ...]]
 
 
 def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool, drive: str) -> tuple[Recorder, Stages]:
-    """A recorder of a layer's recipe, its mask, or what drives a control, on what lies below; where that cannot be had, on the
-    bare camera. And what the names of those below stand for."""
-    at = next((n for n, layer in enumerate(effect.layers) if layer.id == layer_id), None)
+    """A recorder of a layer's recipe, its mask, or what drives a control of it or of a group, on what lies below; where that
+    cannot be had, on the bare camera. And what the names of those below stand for."""
+    at = next((n for n, layer in enumerate(effect.layers) if layer_id in (layer.id, layer.group)), None)
     if at is None:
         raise BadEffect("the layer is not in the effect (any more)")
     layer: Layer = effect.layers[at]
+    holder = next(one for one in effect.holders() if one.id == layer_id)
     scene, made = scene_of(effect), {}
     try:
         below = compile_effect(effect.model_copy(update={"layers": effect.layers[:at]}), material)
@@ -132,11 +133,11 @@ def _recorder(effect: Effect, layer_id: str, material: Material, mask: bool, dri
         scene, made = replace(scene, below=below.program.outputs[-1], stages=stages), dict(below.program.stages)
     except BadEffect:
         pass
-    moving = layer.drives.get(drive)
-    if drive and (moving is None or moving.graph is None):
-        raise BadEffect(f"nothing that is known here drives '{drive}' of '{layer.name}' (any more)")
+    moving = holder.drives.get(drive)
+    if (drive or holder is not layer) and (moving is None or moving.graph is None):
+        raise BadEffect(f"nothing that is known here drives '{drive}' of '{holder.name}' (any more)")
     if moving is not None:
-        recorder = record_drive(layer, moving, f"{layer.id}.{DRIVE}{drive}", scene, material.known)
+        recorder = record_drive(holder, moving, f"{holder.id}.{DRIVE}{drive}", scene, material.known)
     else:
         recorder = record_mask(layer, scene, material.known) if mask else record_layer(layer, scene, material.known)
     return recorder, made

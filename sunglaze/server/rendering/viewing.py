@@ -92,7 +92,7 @@ class Viewer:
     last_scope: float = 0.0
     last_picture: Bytes | None = None
     stopped: bool = False
-    told: str = ""
+    told: tuple[str, tuple[str, ...]] = "", ()
 
     def next_due(self, now: float) -> float:
         """Seconds until this viewer wants something, if it says nothing before."""
@@ -255,10 +255,18 @@ class Viewer:
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
-        words = shown.own.words if isinstance(shown.own, Own) else ""
-        if words != self.told:
-            self.told = words
-            send(Reply(self.number, {"type": "note", "message": words}))
+        self._note(shown, send)
+
+    def _note(self, shown: Shown, send: Callable[[Reply], None]) -> None:
+        """Tell what is to be known of the picture though it goes on: what is wrong with own footage, and which layers look for
+        faces there in vain."""
+        if not isinstance(shown.own, Own):
+            told: tuple[str, tuple[str, ...]] = "", ()
+        else:
+            told = shown.own.words, () if shown.own.knows_faces else shown.compiled.layers_of_faces()
+        if told != self.told:
+            self.told = told
+            send(Reply(self.number, {"type": "note", "message": told[0], "faceless": told[1]}))
 
     def _scored(self, shown: Shown, source: Source, number: int, send: Callable[[Reply], None]) -> dict[str, list[float]]:
         """What the effect listens to, after it was told what that is."""

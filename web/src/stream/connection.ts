@@ -3,7 +3,7 @@
  * what to show. Frames are acknowledged when they are drawn, so that the server never runs ahead of this machine.
  */
 import type { Address, Effect, Plain } from '../api/types'
-import type { Done, FrameHeader, Header, RehearsalHeader, ScopeHeader, ScoreHeader, TilesHeader, Trouble, View } from './messages'
+import type { Done, FrameHeader, Header, Note, RehearsalHeader, ScopeHeader, ScoreHeader, TilesHeader, Trouble, View } from './messages'
 
 /** Pictures are the listener's to close. */
 export interface Listener {
@@ -12,7 +12,7 @@ export interface Listener {
   tiles(header: TilesHeader, picture: ImageBitmap): void
   scope(header: ScopeHeader, picture: ImageBitmap): void
   trouble(trouble: Trouble | null): void
-  note(message: string): void
+  note(note: Note): void
   told(header: ScoreHeader | RehearsalHeader): void
   connected(up: boolean): void
 }
@@ -94,7 +94,7 @@ export class Connection {
     const length = new DataView(data).getUint32(0)
     const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as Header
     if (header.type === 'trouble') this.listener.trouble(header)
-    if (header.type === 'note') this.listener.note(header.message)
+    if (header.type === 'note') this.listener.note(header)
     if (header.type === 'score' || header.type === 'rehearsal') this.listener.told(header)
     if (header.type === 'built') this.listener.trouble(null)
     if (header.type !== 'frame' && header.type !== 'tiles' && header.type !== 'scope') return

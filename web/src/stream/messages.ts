@@ -46,6 +46,13 @@ export interface Trouble {
   serial?: number
 }
 
+/** What is to be known of the picture though it goes on; `faceless`: layers that look for faces where none is known. */
+export interface Note {
+  type: 'note'
+  message: string
+  faceless: string[]
+}
+
 /** What an effect listens to (core/effect/score.py). */
 export interface ScoreHeader {
   type: 'score'
@@ -67,7 +74,7 @@ export interface RehearsalHeader {
   rehearsal: RehearsalData
 }
 
-export type Header = ScoreHeader | RehearsalHeader | FrameHeader | TilesHeader | ScopeHeader | Trouble | { type: 'note'; message: string } | { type: 'built' } | { type: 'restarted' }
+export type Header = ScoreHeader | RehearsalHeader | FrameHeader | TilesHeader | ScopeHeader | Trouble | Note | { type: 'built' } | { type: 'restarted' }
 
 export interface View {
   playing?: boolean
@@ -128,8 +135,7 @@ export type Word =
   | { type: 'scope'; header: ScopeHeader; picture: ImageBitmap }
   | { type: 'painted'; at: number }
   | { type: 'trouble'; trouble: Trouble | null }
-  /** What is to be known of the picture though it goes on. */
-  | { type: 'note'; message: string }
+  | Note
   | { type: 'connected'; up: boolean }
   | ScoreHeader
   | RehearsalHeader

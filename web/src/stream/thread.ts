@@ -63,7 +63,7 @@ const connection = new Connection({
   tiles: (header, picture) => say({ type: 'tiles', header, picture }, picture),
   scope: (header, picture) => say({ type: 'scope', header, picture }, picture),
   trouble: (trouble) => say({ type: 'trouble', trouble }),
-  note: (message) => say({ type: 'note', message }),
+  note: (note) => say(note),
   told: (header) => say(header),
   connected: (up) => say({ type: 'connected', up }),
 })

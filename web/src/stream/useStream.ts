@@ -18,6 +18,7 @@ export function useStream() {
   const scope = shallowRef<HTMLCanvasElement | null>(null)
   const trouble = ref<Trouble | null>(null)
   const note = ref('')
+  const faceless = shallowRef<string[]>([])
   const scored = shallowRef<ScoreHeader | null>(null)
   let rehearsed: ((data: RehearsalData) => void) | null = null
   const moves = new Map<number, number>()
@@ -113,7 +114,7 @@ export function useStream() {
     if (data.type === 'frame') drawn(data.header, data.at - performance.timeOrigin, data.picture)
     else if (data.type === 'painted') performance.mark('frame', { startTime: data.at - performance.timeOrigin })
     else if (data.type === 'connected') status.up = data.up
-    else if (data.type === 'note') note.value = data.message
+    else if (data.type === 'note') [note.value, faceless.value] = [data.message, data.faceless]
     else if (data.type === 'score') scored.value = data
     else if (data.type === 'rehearsal') rehearsed?.(data.rehearsal)
     else if (data.type === 'trouble') {
@@ -177,6 +178,8 @@ export function useStream() {
     status,
     trouble,
     note,
+    /** Layers that look for faces where none is known. */
+    faceless,
     /** What the effect listens to. */
     scored,
     /** What a hand does as if it wore the effect. */

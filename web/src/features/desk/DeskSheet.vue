@@ -25,6 +25,8 @@ import { t } from '../../words'
 const props = defineProps<{
   layer: Layer
   trouble: string | null
+  /** It looks for faces where none is known. */
+  faceless: boolean
   busy: string | null
   tab: Tab
   stages: [string, string][]
@@ -43,7 +45,7 @@ const emit = defineEmits<{
   overlay: [on: boolean]
   changeGroup: [gesture: string, id: string, values: Partial<LayerGroup>]
   turnGroup: [id: string, control: string, value: Plain]
-  openDrive: [control: string, title: string]
+  openDrive: [control: string, title: string, group?: string]
 }>()
 
 /** The family whose layers are about colours alone, mostly. */
@@ -200,6 +202,7 @@ function tabKey(event: KeyboardEvent): void {
       <slot name="menu" />
     </header>
     <p v-if="trouble" class="trouble" role="alert">{{ t('desk.theLastGoodPictureKeepsRunning', { trouble }) }}</p>
+    <p v-else-if="faceless" class="rests" role="status">{{ t('desk.noFaceIsKnown') }}</p>
     <slot v-if="tab === 'recipe'" name="recipe" />
     <div v-else-if="tab === 'mask'" class="page">
       <MaskSheet
@@ -232,7 +235,8 @@ function tabKey(event: KeyboardEvent): void {
             @drive="(part, title, drive) => emit('set', ...driven(layer, part, title, drive))" @open="(part, title) => emit('openDrive', part, title)"
             @turn-drive="(part, name, value) => emit('turn', `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `${catalogue.on.title} of ${layer.name}`)" />
           <DrivenLine
-            v-if="catalogue && group" :control="{ ...catalogue.on, title: t('desk.groupShown', { name: group.name }) }" :value="1" :stages="stages" :drives="group.drives" :still="t('desk.always')" closed
+            v-if="catalogue && group" :control="{ ...catalogue.on, title: t('desk.groupShown', { name: group.name }) }" :value="1" :stages="stages" :drives="group.drives" :still="t('desk.always')"
+            @open="(part, title) => group && emit('openDrive', part, title, group.id)"
             @drive="(part, title, drive) => group && emit('changeGroup', driven(group, part, title, drive)[0], group.id, driven(group, part, title, drive)[1])"
             @turn-drive="(part, name, value) => group && emit('turnGroup', group.id, `${DRIVE}${part}:${name}`, value)" @commit="emit('commit', `${catalogue.on.title} of ${group?.name}`)" />
           <ChoiceControl
@@ -316,6 +320,10 @@ function tabKey(event: KeyboardEvent): void {
 .trouble {
   color: var(--bad);
   font-weight: 650;
+  padding: 0 18px 10px;
+}
+.rests {
+  color: var(--glaze);
   padding: 0 18px 10px;
 }
 .page {

@@ -11,8 +11,8 @@ import SentenceLine from '../motions/SentenceLine.vue'
 import { useMotions } from '../motions/useMotions'
 import { t } from '../../words'
 
-/** `drives`: those of the layer, in which this control's are named with `before` before its name. `still`: said in place of a ruler while nothing drives it. `closed`: drives are not opened here. */
-const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string; still?: string; closed?: boolean }>()
+/** `drives`: those of the layer, in which this control's are named with `before` before its name. `still`: said in place of a ruler while nothing drives it. */
+const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; drives: Record<string, Drive>; before?: string; still?: string }>()
 const emit = defineEmits<{
   turn: [value: Plain]
   commit: []
@@ -84,7 +84,7 @@ function changed(one: { name: string; title: string; drive: Drive }, control: st
       <SentenceLine
         v-for="one in driven" :key="one.name" class="moves" :sentence="one.sentence || one.words" :controls="one.lines" :values="one.drive.values"
         @turn="(name, value) => emit('turnDrive', one.name, name, value)" @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)">
-        <button v-if="!closed" class="word open" @click="emit('open', one.name, one.title)">{{ t('desk.recipe') }}</button>
+        <button class="word open" @click="emit('open', one.name, one.title)">{{ t('desk.recipe') }}</button>
       </SentenceLine>
     </div>
     <p v-else-if="still" class="control driven"><span>{{ control.title }}</span><span class="second">{{ still }}</span></p>
@@ -111,7 +111,7 @@ function changed(one: { name: string; title: string; drive: Drive }, control: st
       <SentenceLine
         class="moves" :sentence="one.sentence || one.words" :controls="one.lines" :values="one.drive.values" @turn="(name, value) => emit('turnDrive', one.name, name, value)"
         @commit="emit('commit')" @choose="(name, value) => changed(one, name, value)">
-        <button v-if="!closed" class="word open" @click="emit('open', one.name, one.title)">{{ t('desk.recipe') }}</button>
+        <button class="word open" @click="emit('open', one.name, one.title)">{{ t('desk.recipe') }}</button>
       </SentenceLine>
     </div>
   </div>

@@ -57,7 +57,7 @@ function key(event: KeyboardEvent): void {
   <article class="dial-line" :class="{ last }" :data-dial="dial.id" @keydown="key">
     <div class="head">
       <span class="grip" aria-hidden="true" :title="t('motions.dragToOrder')">⠿</span>
-      <input class="title" :value="dial.title" :aria-label="t('motions.titleOfTheDial')" maxlength="40" @change="name" @keydown.enter="($event.target as HTMLElement).blur()" />
+      <input class="name-field" :value="dial.title" :aria-label="t('motions.titleOfTheDial')" maxlength="40" @change="name" @keydown.enter="($event.target as HTMLElement).blur()" />
       <select class="field" :value="dial.kind" :aria-label="t('motions.kindOfTheDial')" @change="kind">
         <option v-for="(words, one) in KINDS" :key="one" :value="one">{{ words }}</option>
       </select>
@@ -105,17 +105,6 @@ function key(event: KeyboardEvent): void {
 .grip {
   cursor: grab;
   color: var(--faint);
-}
-.title {
-  flex: 1;
-  min-width: 0;
-  font-weight: 650;
-  background: none;
-  border: 0;
-  padding: 2px 0;
-}
-.title:hover {
-  box-shadow: 0 1px 0 var(--line);
 }
 .reads {
   display: flex;

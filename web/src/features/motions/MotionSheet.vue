@@ -98,7 +98,7 @@ const saved = computed(() => `data:application/json,${encodeURIComponent(JSON.st
         <h3>{{ t('motions.cues') }}</h3>
         <article v-for="cue in effect.cues" :key="cue.id" class="one" :data-cue="cue.id">
           <div class="head">
-            <input class="title" :value="cue.name" :aria-label="t('motions.nameOfTheCue')" maxlength="80" @change="rename(cue.id, $event)" @keydown.enter="($event.target as HTMLElement).blur()" />
+            <input class="name-field" :value="cue.name" :aria-label="t('motions.nameOfTheCue')" maxlength="80" @change="rename(cue.id, $event)" @keydown.enter="($event.target as HTMLElement).blur()" />
             <span class="fired figure" :title="t('motions.howOftenItFired')">{{ t('motions.times', { count: score.counts.get(cue.id) ?? 0 }) }}</span>
             <button class="word" @click="trying.done({ cue: cue.id })">{{ t('motions.give') }}</button>
             <button class="word" @click="removeCue(cue.id, cue.name)">{{ t('motions.remove') }}</button>
@@ -181,17 +181,6 @@ h3 {
   display: flex;
   align-items: baseline;
   gap: 12px;
-}
-.title {
-  flex: 1;
-  min-width: 0;
-  font-weight: 650;
-  background: none;
-  border: 0;
-  padding: 2px 0;
-}
-.title:hover {
-  box-shadow: 0 1px 0 var(--line);
 }
 .fired {
   color: var(--glaze);

@@ -5,7 +5,7 @@ import { useVueFlow, VueFlow, type Connection, type EdgeMouseEvent, type NodeDra
 import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import { save } from '../../api/files'
-import type { Layer, Recipe } from '../../api/types'
+import type { Recipe } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { useShelf } from '../shelf/useShelf'
 import { usePreviews } from '../desk/usePreviews'
@@ -21,7 +21,8 @@ import SlipNode from './SlipNode.vue'
 import { t } from '../../words'
 
 const props = defineProps<{
-  layer: Layer
+  /** The id of the layer, or of the group whose drive it is. */
+  holder: string
   work: RecipeWork
   ports: Ports
   kinds: { kind: string; title: string; family: string; help: string }[]
@@ -33,8 +34,8 @@ const props = defineProps<{
 
 const { say, complain } = useMessages()
 const { recipe, path, chosen, wire, node } = props.work
-const previews = usePreviews(computed(() => ({ layer: props.layer.id, path: path.value, drive: props.drive ?? '' })))
-const flow = useVueFlow(`recipe ${props.layer.id} ${props.drive ?? ''}`)
+const previews = usePreviews(computed(() => ({ layer: props.holder, path: path.value, drive: props.drive ?? '' })))
+const flow = useVueFlow(`recipe ${props.holder} ${props.drive ?? ''}`)
 const ground = ref<HTMLElement | null>(null)
 const chooser = ref<HTMLInputElement | null>(null)
 const listed = ref(false)
@@ -325,7 +326,7 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
     <div class="both">
       <div ref="ground" class="ground" tabindex="0" role="application" :aria-label="t('recipe.recipeOfFFindsANode', { name: title })">
         <VueFlow
-          :id="`recipe ${layer.id} ${drive ?? ''}`" :nodes="nodes" :edges="edges" :default-viewport="{ x: 0, y: 0, zoom: 1 }" :min-zoom="0.15" :max-zoom="2"
+          :id="`recipe ${holder} ${drive ?? ''}`" :nodes="nodes" :edges="edges" :default-viewport="{ x: 0, y: 0, zoom: 1 }" :min-zoom="0.15" :max-zoom="2"
           :delete-key-code="null" selection-key-code="Shift" multi-selection-key-code="Shift" disable-keyboard-a11y
           :nodes-focusable="false" :edges-focusable="false" only-render-visible-elements :zoom-on-double-click="false" elevate-edges-on-select
           @node-drag-stop="dragged" @connect-start="began" @connect="connected" @connect-end="ended" @edge-click="pickWire"

@@ -4,7 +4,7 @@
  */
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api } from '../../api/client'
-import type { Effect, Layer, Plain, Recipe, RecipeNode } from '../../api/types'
+import type { Effect, Layer, LayerGroup, Plain, Recipe, RecipeNode } from '../../api/types'
 import { fitToControls, OWN } from '../../document/layers'
 import {
   addGroup, addNode, connect, cutting, disconnect, ends, expose, GROUP, insertOn, pack, paste, removeNodes, RESULT, setInput, unpack, within,
@@ -15,14 +15,18 @@ import { t } from '../../words'
 
 const CLIPBOARD = 'cut nodes'
 
-/** `drive`: the control whose drive is worked on, in place of the layer's own recipe. */
-export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: Ref<Ports | null>, drive: Ref<string | null>) {
+/**
+ * `drive`: the control whose drive is worked on, in place of the layer's own recipe; `group`: of which group it is, where it is not the
+ * layer's.
+ */
+export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: Ref<Ports | null>, drive: Ref<string | null>, group: Ref<LayerGroup | null>) {
   const shipped = shallowRef<Recipe | null>(null)
   const path = ref<string[]>([])
   const chosen = ref(new Set<string>())
   const wire = ref<string | null>(null)
 
-  const holder = computed(() => (drive.value === null ? layer.value : (layer.value?.drives[drive.value] ?? null)))
+  const owner = computed(() => group.value ?? layer.value)
+  const holder = computed(() => (drive.value === null ? layer.value : (owner.value?.drives[drive.value] ?? null)))
   const root = computed<Recipe | null>(() => (holder.value?.kind === OWN ? holder.value.recipe : shipped.value))
   const recipe = computed<Recipe | null>(() => (root.value && within(root.value, path.value)) ?? null)
   const node = computed(() => {
@@ -45,18 +49,18 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
   })
 
   /** Change the recipe one stands in; `gesture` is its name in the undo list. */
-  const change = (gesture: string, edit: (draft: Recipe) => void) => doc.change(`${layer.value?.name}: ${gesture}`, inRecipe(edit))
+  const change = (gesture: string, edit: (draft: Recipe) => void) => doc.change(`${owner.value?.name}: ${gesture}`, inRecipe(edit))
 
   /** An edit of the recipe one stands in as one of the effect. */
   function inRecipe(edit: (draft: Recipe) => void): (draft: Effect) => void {
-    const id = layer.value?.id
+    const id = owner.value?.id
     const base = shipped.value
     const way = [...path.value]
     const control = drive.value
     return (draft) => {
       const found = draft.layers.find((one) => one.id === id)
-      const target = found && control !== null ? found.drives[control] : found
-      if (!found || !target) return
+      const target = control !== null ? (found ?? draft.groups.find((one) => one.id === id))?.drives[control] : found
+      if (!target) return
       if (target.kind !== OWN && base) {
         target.recipe = structuredClone(base)
         target.kind = OWN
@@ -65,7 +69,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       if (here) edit(here)
       if (!target.recipe || !ports.value) return
       const controls = ports.value.controls(target.recipe)
-      if (target === found) fitToControls(found, controls, ports.value.types)
+      if (found && target === found) fitToControls(found, controls, ports.value.types)
       else target.values = Object.fromEntries(Object.entries(target.values).filter(([name]) => controls.some((one) => one.name === name)))
     }
   }
@@ -189,7 +193,7 @@ export function useRecipe(doc: EffectDocument, layer: Ref<Layer | null>, ports: 
       if (drive.value === null && layer.value?.kind === OWN && !path.value.length && value !== null && isSet) doc.turn(layer.value.id, end, value)
       else doc.sketch(inRecipe((draft) => setInput(draft, end, value)))
     },
-    commit: (end: string) => doc.commit(t('recipe.of', { name: layer.value?.name, ends: ends(end)[1], title: title(ends(end)[0]) })),
+    commit: (end: string) => doc.commit(t('recipe.of', { name: owner.value?.name, ends: ends(end)[1], title: title(ends(end)[0]) })),
     expose: (end: string) => change(t('recipe.controlOf', { ends: ends(end)[1], title: title(ends(end)[0]) }), (draft) => expose(draft, end)),
     rename(name: string): void {
       const id = node.value?.id

@@ -114,15 +114,17 @@ const column = ref<InstanceType<typeof PictureColumn> | null>(null)
 const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
 const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
 
-/** The control whose drive's recipe is looked at, in place of the layer's. */
-const driveOpen = ref<[control: string, title: string] | null>(null)
-const recipe = useRecipe(doc, open, ports, computed(() => driveOpen.value?.[0] ?? null))
-const driveTitle = computed(() => (driveOpen.value ? t('recipe.whatDrives', { title: driveOpen.value[1], name: open.value?.name ?? '' }) : (open.value?.name ?? '')))
-watch(() => driveOpen.value && !open.value?.drives[driveOpen.value[0]], (gone) => gone && turnTo('controls')) // prettier-ignore
+/** The control whose drive's recipe is looked at, in place of the layer's; where it is a group's, the group's id. */
+const driveOpen = ref<[control: string, title: string, group?: string] | null>(null)
+const groupOpen = computed(() => effect.value?.groups.find((one) => one.id === driveOpen.value?.[2]) ?? null)
+const recipe = useRecipe(doc, open, ports, computed(() => driveOpen.value?.[0] ?? null), groupOpen)
+const holderOpen = computed(() => groupOpen.value ?? open.value)
+const driveTitle = computed(() => (driveOpen.value ? t('recipe.whatDrives', { title: driveOpen.value[1], name: holderOpen.value?.name ?? '' }) : (open.value?.name ?? '')))
+watch(() => driveOpen.value && !holderOpen.value?.drives[driveOpen.value[0]], (gone) => gone && turnTo('controls')) // prettier-ignore
 
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
-function turnTo(next: Tab, drive: [string, string] | null = null): void {
+function turnTo(next: Tab, drive: typeof driveOpen.value = null): void {
   driveOpen.value = drive
   shelfOpen.value = motionsOpen.value = false
   work.turnTo(next === 'controls' ? null : next)
@@ -355,7 +357,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
         <DeskSheet
           v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
-          :trouble="trouble?.layer === open.id ? trouble.message : null" :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @tab="turnTo($event)" @open-drive="(control, title) => turnTo('recipe', [control, title])"
+          :trouble="trouble?.layer === open.id ? trouble.message : null" :faceless="stream.faceless.value.includes(open.id) && !real.camera.value && !tracking.state.running"
+          :group="effect?.groups.find((one) => one.id === open?.group) ?? null" @tab="turnTo($event)" @open-drive="(control, title, group) => turnTo('recipe', [control, title, group])"
           @overlay="laid.show" @turn="(control, value) => open && doc.turn(open.id, control, value)" @commit="doc.commit" @set="work.set"
           @set-control="work.setControl" @change-group="work.changeGroup" @turn-group="doc.turn"
           @file="material.take($event, open)" @rename="path?.rename(open.id)">
@@ -375,7 +378,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           </template>
           <template #recipe>
             <RecipeSheet
-              v-if="ports && catalogue" ref="sheet" :key="driveOpen?.[0] ?? ''" :layer="open" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
+              v-if="ports && catalogue" ref="sheet" :key="driveOpen?.join() ?? ''" :holder="holderOpen?.id ?? ''" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
               :stages="stages" :drive="driveOpen?.[0] ?? null" :title="driveTitle" />
           </template>
           <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
