@@ -127,7 +127,7 @@ def played(engine: Engine, program: Program, picture: NDArray[Any], inputs: Inpu
         if frame in drawn:
             pictures = engine(program, moment, inputs, state)
         else:
-            program.signals.run(moment, inputs.uniforms, state.cells, inputs.seed)
+            program.advance(moment, inputs, state)
     return pictures
 
 

@@ -14,7 +14,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.errors import GlazeError
-from sunglaze.core.face.model import face_mesh
 from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Clock, Moment, write_moment
@@ -122,13 +121,18 @@ class Gpu:
         return {
             "program": json.loads(json.dumps(plain)),
             "tables": [_text(inputs.tables[n][..., :3].astype("<f4")) for n in program.tables],
-            "pictures": [{"name": asset_picture(n).name, **_image(_rgba(p))} for n, p in inputs.pictures.items()],
+            "pictures": [{"name": asset_picture(n).name, **_image(_rgba(p))} for n, p in _pictures(program, inputs)],
             "sequences": {n: [_image(_rgba(s.each.frame(k))) for k in range(s.frames)] for n, s in inputs.sequences.items()},
-            "meshes": {n: _mesh(m) for n, m in {"face": face_mesh(), **inputs.meshes}.items()},
+            "meshes": {n: _mesh(m) for n, m in inputs.meshes.items()},
             "moments": [_seen(one) for one in moments],
             "missed": [write_moment(replace(one, picture=None, regions={})) for one in missed],
             "timed": timed,
         }
+
+
+def _pictures(program: Program, inputs: Inputs) -> list[tuple[str, NDArray[Any]]]:
+    found = {name: inputs.asset(name) for name in program.assets}
+    return [(name, picture) for name, picture in found.items() if picture is not None]
 
 
 def _seen(moment: Moment) -> dict[str, Any]:

@@ -248,8 +248,12 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
     }
     plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {}, sequences, effect.dials)
     stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
-    drawn = {asset: pixels for asset, pixels in inputs.pictures.items() if asset not in stored}
-    made = {asset: f"data:image/png;base64,{base64.b64encode(encode_png(p, 1)).decode()}" for asset, p in drawn.items()}
+    drawn = {asset: inputs.asset(asset) for asset in program.assets if asset not in stored}
+    made = {
+        asset: f"data:image/png;base64,{base64.b64encode(encode_png(pixels, 1)).decode()}"
+        for asset, pixels in drawn.items()
+        if pixels is not None
+    }
     pictures = {asset_picture(asset).name: address for asset, address in {**stored, **made}.items()}
     key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()
     listens = score(effect, material.known)

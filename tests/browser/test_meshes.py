@@ -26,6 +26,8 @@ from tests.core.test_meshes import a_ball, paint, textured, three_frames
 from tests.core.test_moments import TAPPED, tapped_program
 
 SIZE = (160, 120)
+FACE = (constant(0.3), constant(0.0), constant(0.0))
+"""How a face is held steady; mouth and eyes left out."""
 GREY = np.full((*SIZE, 4), 128, np.uint8)
 
 
@@ -64,7 +66,11 @@ def test_a_face_and_a_grid_are_the_same_on_both(player: Gpu) -> None:
     seen = camera.moment(20, Reads(True, (), True))
     inputs = Inputs(pictures={"paint": paint()})
     warp = [constant(0.03 * ((n * 7) % 5 - 2)) for n in range(2 * 5 * 4)]
-    for vertices in (Vertices("face", "0"), Vertices("grid", "4x3", tuple(warp))):
+    for vertices in (
+        Vertices("face", "first", FACE),
+        Vertices("face", "everybody", (*FACE[:1], constant(1.0), constant(1.0))),
+        Vertices("grid", "4x3", tuple(warp)),
+    ):
         ours, wanted = both(player, textured(vertices), seen, inputs)
         off = np.abs(ours - wanted).max(axis=2)
         assert (off > 2).mean() < 5e-4, f"{vertices.kind}: {(off > 2).sum()} pixels"

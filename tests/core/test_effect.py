@@ -25,6 +25,7 @@ from sunglaze.core.material.files import encode_png, read_picture
 from sunglaze.core.material.footage import Footage
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.package.archive import pieces, read_package, write_package
+from sunglaze.core.passes.program import State
 from sunglaze.core.targets.memory import parts_of
 from tests import engines
 from tests.grades import sample_picture, smooth_grade
@@ -72,7 +73,7 @@ def test_stages_are_the_effects_of_shorter_paths() -> None:
     document = effect()
     moment = Own(Footage(encode_png(picture)), 40, 48).moment(0, Reads())
     compiled = compile_effect(document, MATERIAL)
-    words = Playback().stages_at(compiled.program, compiled.inputs, moment, {})
+    words = Playback().stages_at(compiled.program, compiled.inputs, moment, State())
     seen = [parts_of(stage, 40)[:, :, 2::-1] for stage in words]
     assert len(seen) == 3
     for n, stage in enumerate(seen):

@@ -12,6 +12,7 @@ from skimage.draw import polygon
 
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.errors import BadFile, Unfit
+from sunglaze.core.face.held import hold
 from sunglaze.core.face.model import face_mesh
 from sunglaze.core.face.pose import angles, rotation, usual_focal
 from sunglaze.core.language.expression import constant, leaf, record
@@ -170,14 +171,15 @@ def test_a_textured_mesh_is_drawn_by_both_engines_alike() -> None:
 def test_a_faces_skin_lies_on_the_face() -> None:
     """The mesh's own points fall on the points that the moment has, by number."""
     camera = StandIn(180, 320)
-    program = textured(Vertices("face", "0"))
+    skin = Vertices("face", "first", (constant(0.0), constant(1.0), constant(1.0)))
+    program = textured(skin)
     assert program.reads == Reads(True, (), True)
     seen = camera.moment(12, program.reads)
-    found = triangles(Vertices("face", "0"), [], seen, None)
+    found = triangles(skin, [0.0, 1.0, 1.0], seen, None, hold(None, seen, 0.0))
     out = by_both(found, (320, 180))
     model, points = face_mesh(), seen.faces[0].points
     column, row = (points[:468, :2] * (180, 320)).T
-    inside = (out[row.astype(int), column.astype(int), 3] == 1) & ~seen.faces[0].hidden[:468]
+    inside = (out[row.astype(int), column.astype(int), 3] > 0.9) & ~seen.faces[0].hidden[:468]
     assert inside.sum() > 250
     off = out[row.astype(int), column.astype(int), :2][inside] - model.places[inside]
     assert np.median(np.abs(off)) < 0.01

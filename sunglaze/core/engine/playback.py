@@ -29,7 +29,7 @@ class Playback:
         """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one."""
         frame = moment.clock.frame
         if frame == self.frame:
-            self.state = _copy(self._before)
+            self.state = self._before.copy()
         else:
             if frame < self.frame or frame > self.frame + FARTHEST_BACK:
                 self.state = State()
@@ -37,12 +37,13 @@ class Playback:
             for missed in range(self.frame + 1, frame):
                 _pass(program, inputs, source, missed, self.state)
             self.frame = frame
-            self._before = _copy(self.state)
+            self._before = self.state.copy()
         return draw(program, moment, inputs, self.state, self.room)
 
-    def stages_at(self, program: Program, inputs: Inputs, moment: Moment, cells: dict[str, float]) -> list[Surface]:
-        """Every output as words, for small screens; state cells are those of another playback, which shows the effect large."""
-        self.state.cells = dict(cells)
+    def stages_at(self, program: Program, inputs: Inputs, moment: Moment, large: State) -> list[Surface]:
+        """Every output as words, for small screens; state cells and faces are those of another playback, which shows the effect
+        large."""
+        self.state.cells, self.state.faces = dict(large.cells), dict(large.faces)
         self.frame = moment.clock.frame
         out, rows = draw(program, moment, inputs, self.state, self.room, threads=1), moment.screen.rows
         return [out[first : first + rows] for first in range(0, out.shape[0], rows)]
@@ -50,12 +51,7 @@ class Playback:
 
 def _pass(program: Program, inputs: Inputs, source: Source, frame: int, state: State) -> None:
     """Advance state cells over a frame that nobody saw."""
-    program.signals.run(source.moment(frame, program.reads.numbers), inputs.uniforms, state.cells, inputs.seed)
-
-
-def _copy(state: State) -> State:
-    kept: dict[str, Surface] = {name: surface.copy() for name, surface in state.kept.items()}
-    return State(dict(state.cells), kept)
+    program.advance(source.moment(frame, program.reads.numbers), inputs, state)
 
 
 def play_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Surface:

@@ -111,7 +111,7 @@ def draw(
     state = state if state is not None else State()
     room = room if room is not None else Room()
     width, rows = moment.screen.columns, moment.screen.rows
-    numbers = program.signals.run(moment, inputs.uniforms, state.cells, inputs.seed)
+    numbers = program.advance(moment, inputs, state)
     done: dict[str, tuple[Surface, int]] = {"camera": (camera, width)}
     kept: dict[str, Surface] = {}
     plan = program.plan
@@ -124,7 +124,8 @@ def draw(
     for mesh in plan.meshes:
         surface = room.mesh_surface(mesh.target.name, rows, width)
         data = inputs.meshes.get(mesh.vertices.id)
-        found = triangles(mesh.vertices, [numbers[n] for n in mesh.numbers], moment, data)
+        held = state.faces.get(mesh.target.name, ())
+        found = triangles(mesh.vertices, [numbers[n] for n in mesh.numbers], moment, data, held)
         rasterise(found.corners, found.depths, found.w, found.attributes, surface, width)
         done[mesh.target.name] = (surface, width)
     for place, one in enumerate(plan.passes):

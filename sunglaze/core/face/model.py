@@ -44,6 +44,24 @@ def middle_face() -> NDArray[np.float64]:
 
 
 @cache
+def skin_triangles() -> dict[str, NDArray[np.int64]]:
+    """The mesh's triangles (t, 3) in three parts: those of the skin, those that close the mouth, and those that close the
+    eyes."""
+    triangles = face_mesh().triangles
+    within = {name: np.isin(triangles, list(RINGS[name])).all(axis=1) for name in ("mouth", "left eye", "right eye")}
+    eyes = within["left eye"] | within["right eye"]
+    return {"skin": triangles[~(within["mouth"] | eyes)], "mouth": triangles[within["mouth"]], "eyes": triangles[eyes]}
+
+
+@cache
+def skin_rim() -> NDArray[np.float64]:
+    """Of each vertex of the skin (468), 0 on the outline of the face and 1 within."""
+    within = np.ones(SKIN_POINTS)
+    within[list(RINGS["oval"])] = 0.0
+    return within
+
+
+@cache
 def turned_over() -> NDArray[np.intp]:
     """By a point's number, that of the point which takes its place when the picture is mirrored (478)."""
     points = middle_face()

@@ -28,9 +28,14 @@ of the program."""
 _enabled: ContextVar[Value | None] = ContextVar("enabled", default=None)
 
 
+WHO = ("first", "second", "any", "nearest", "everybody")
+"""Whose face: `any` is the first, or the second where the first is not there; `nearest` the larger one."""
+
+
 @dataclass(frozen=True, eq=False)
 class Vertices:
-    """Where a mesh's vertices come from. `kind` face: the points of the face whose number is `id`. mesh: material of this id, at
+    """Where a mesh's vertices come from. `kind` face: the points of those whom `id` names (WHO), held steady; three `numbers`:
+    the lag of what is at rest (seconds), whether the mouth is covered, and the eyes (above 0.5). mesh: material of this id, at
     a pose of seven `numbers` (x, y, z in centimetres from the lens, turned, nodded, tilted in degrees, scale). grid: COLUMNSxROWS
     of cells over the screen, every corner moved by two numbers (parts of the screen to the right and down), row by row."""
 
@@ -126,13 +131,14 @@ def computed(
 
 def drawn_mesh(vertices: Vertices) -> Picture:
     """A mesh drawn on the screen: a picture whose four channels are, where a triangle is, its place in its texture (u, v), how
-    far it is (centimetres from the lens), and 1; elsewhere 0. Read it by `near` or `fetch`.
+    far it is (centimetres from the lens; of faces as their points have it), and how much of it is there (1, or less where a face
+    is coming, going, ends or turns away); elsewhere 0. Read it by `near` or `fetch`.
 
     Raises Unfit where a number changes from pixel to pixel, TypeError where there are too few or too many.
     """
     if any(one.rate > Rate.FRAME or one.kind != "float" for one in vertices.numbers):
         raise Unfit("a mesh is placed by numbers that change once a frame")
-    wanted = {"face": 0, "mesh": 7, "grid": 0}[vertices.kind]
+    wanted = {"face": 3, "mesh": 7, "grid": 0}[vertices.kind]
     if vertices.kind == "grid":
         across, down = (int(part) for part in vertices.id.split("x"))
         wanted = 2 * (across + 1) * (down + 1)

@@ -18,6 +18,7 @@ from sunglaze.core.nodes import (
     noise,
     pictures,
     shapes,
+    skin,
     time,
     values,
 )
@@ -25,6 +26,7 @@ from sunglaze.core.nodes.node import FAMILIES, Node
 
 _MODULES: tuple[ModuleType, ...] = (
     values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues, following,
+    skin,
 )  # fmt: skip
 
 CATALOGUE: dict[str, Node] = {

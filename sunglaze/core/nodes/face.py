@@ -7,6 +7,7 @@ from typing import Annotated, NamedTuple
 
 from sunglaze.core.face.model import around
 from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value, constant, together
 from sunglaze.core.language.moments import moment
@@ -15,8 +16,8 @@ from sunglaze.core.nodes.node import in_scene, node, scene
 from sunglaze.core.nodes.time import cell, keep, since
 from sunglaze.core.nodes.types import Boolean, Degrees, Fraction, Number, Seconds, Span, Type, Vec2, Whole, one_of
 
-WHO = ("first", "second", "any", "nearest")
-"""`any`: the first, or the second where the first is not there. `nearest`: the larger one."""
+WHO = p.WHO[:-1]
+"""Of whom there is one."""
 Centimetres = Annotated[Number, Type("number", "centimetres", 0.0, 400.0, 1.0)]
 Turned = Annotated[Degrees, Span(-90, 90)]
 

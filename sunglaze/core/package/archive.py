@@ -27,6 +27,7 @@ from sunglaze.core.effect.literals import WEARER, LookupRef, Material, Wearers, 
 from sunglaze.core.effect.motions import Dial
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
+from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
 from sunglaze.core.material.files import compact, encode_png, material_pixels
 from sunglaze.core.material.reels import ending
 from sunglaze.core.material.reels import made as reel
@@ -107,6 +108,7 @@ def program_json(
         },
         "uploads": [_upload_json(one) for one in program.plan.uploads],
         "meshes": [_mesh_json(one) for one in program.plan.meshes],
+        **({"face": _face_json()} if any(one.vertices.kind == "face" for one in program.plan.meshes) else {}),
         "passes": [_pass_json(one, names) for one in program.plan.passes],
     }
 
@@ -138,6 +140,12 @@ def _upload_json(one: Upload) -> dict[str, Any]:
 
 def _mesh_json(one: Mesh) -> dict[str, Any]:
     return {"name": one.target.name, "kind": one.vertices.kind, "id": one.vertices.id, "numbers": one.numbers}
+
+
+def _face_json() -> dict[str, Any]:
+    """The skin that meshes of faces are drawn with: places in its texture, triangles by part, and where its outline is."""
+    parts = {name: part.ravel().tolist() for name, part in skin_triangles().items()}
+    return {"places": face_mesh().places.ravel().tolist(), **parts, "rim": skin_rim().astype(int).tolist()}
 
 
 def _table_file(ref: LookupRef) -> str:
@@ -181,9 +189,9 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
             if isinstance(one.typed, Wearers) and one.typed.asset in pictures:
                 pictures[WEARER] = pictures[one.typed.asset]
     for n, identity in enumerate(sorted(set(program.assets) - set(pictures))):
-        if identity in compiled.inputs.pictures:
-            pictures[identity] = f"pictures/text-{n}.png"
-            files[pictures[identity]] = encode_png(compiled.inputs.pictures[identity], 9)
+        if (drawn := compiled.inputs.asset(identity)) is not None:
+            pictures[identity] = f"pictures/drawn-{n}.png"
+            files[pictures[identity]] = encode_png(drawn, 9)
     moving: dict[str, list[str]] = {}
     for key, sequence in sorted(material.sequences.items()):
         names = [f"sequences/{key[:16]}/{n:04}.{ending(one)}" for n, one in enumerate(sequence.files, 1)]

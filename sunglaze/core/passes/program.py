@@ -15,9 +15,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.face.charts import chart
+from sunglaze.core.face.held import HeldFaces, hold
 from sunglaze.core.language.expression import Value, leaf
 from sunglaze.core.language.moments import is_of_faces
-from sunglaze.core.language.operations import Kind
+from sunglaze.core.language.operations import Kind, Plain
 from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.mesh import MeshData
@@ -55,6 +57,20 @@ class Program:
     def signals(self) -> SignalProgram:
         """What it computes once a frame."""
         return SignalProgram(self.plan.signals)
+
+    @cached_property
+    def keeps(self) -> bool:
+        """Whether state cells or faces go from frame to frame."""
+        return self.signals.keeps or any(mesh.vertices.kind == "face" for mesh in self.plan.meshes)
+
+    def advance(self, moment: Moment, inputs: Inputs, state: State) -> list[Plain]:
+        """What its signals are in a frame; `state` is taken on by that frame."""
+        numbers = self.signals.run(moment, inputs.uniforms, state.cells, inputs.seed)
+        for mesh in self.plan.meshes:
+            if mesh.vertices.kind == "face":
+                name = mesh.target.name
+                state.faces[name] = hold(state.faces.get(name), moment, float(numbers[mesh.numbers[0]]))
+        return numbers
 
     @cached_property
     def uniforms(self) -> tuple[str, ...]:
@@ -136,7 +152,12 @@ class Inputs:
 
     def picture(self, picture: Picture, moment: Moment) -> NDArray[Any] | None:
         """What a picture that comes from outside holds, a region of the moment or an asset; none where it is not given."""
-        return (moment.regions if picture.source == "region" else self.pictures).get(picture.id)
+        return moment.regions.get(picture.id) if picture.source == "region" else self.asset(picture.id)
+
+    def asset(self, identity: str) -> NDArray[Any] | None:
+        """A picture by its id: one of the artist's, or a chart of the face, which ships."""
+        kind, _, name = identity.partition(":")
+        return chart(name) if kind == "chart" else self.pictures.get(identity)
 
 
 def sequence_of(picture: Picture) -> str:
@@ -146,10 +167,16 @@ def sequence_of(picture: Picture) -> str:
 
 @dataclass
 class State:
-    """What one frame hands to the next: state cells by id, and kept pictures in the form of whoever runs the program."""
+    """What one frame hands to the next: state cells by id, kept pictures in the form of whoever runs the program, and faces that
+    meshes are drawn on, by the name of the mesh's picture."""
 
     cells: dict[str, float] = field(default_factory=dict)
     kept: dict[str, Any] = field(default_factory=dict)
+    faces: dict[str, HeldFaces] = field(default_factory=dict)
+
+    def copy(self) -> State:
+        """The same, untouched by what is done to this one."""
+        return State(dict(self.cells), {name: surface.copy() for name, surface in self.kept.items()}, dict(self.faces))
 
 
 def source() -> Vec:

@@ -14,7 +14,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.face.model import face_mesh
+from sunglaze.core.face.held import Held, HeldFaces
+from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
 from sunglaze.core.face.pose import rotation, usual_focal
 from sunglaze.core.language.operations import Plain
 from sunglaze.core.language.pictures import Vertices
@@ -24,6 +25,8 @@ from sunglaze.core.moment.moment import Moment
 SUBPIXELS = 16
 NEAR, FAR = 1.0, 1000.0
 """Centimetres from the lens."""
+EDGE_ON = 0.35
+"""How far towards the lens skin looks that is wholly there; less, and it fades."""
 Doubles = NDArray[np.float64]
 
 
@@ -45,16 +48,21 @@ class Triangles:
         return np.concatenate([parts, self.w[..., None]], axis=2).reshape(-1, 4).astype(np.float32)
 
 
-def triangles(vertices: Vertices, numbers: Sequence[Plain], moment: Moment, mesh: MeshData | None) -> Triangles:
-    """The triangles of a mesh in a moment. `numbers`: what `vertices.numbers` are in this frame; `mesh`: where it is material."""
+def triangles(
+    vertices: Vertices, numbers: Sequence[Plain], moment: Moment, mesh: MeshData | None, held: HeldFaces = ()
+) -> Triangles:
+    """The triangles of a mesh in a moment. `numbers`: what `vertices.numbers` are in this frame; `mesh`: where it is material;
+    `held`: the faces, where it is theirs."""
     columns, rows = moment.screen.columns, moment.screen.rows
     if vertices.kind == "face":
-        clip, places, faces = _of_face(int(vertices.id), moment)
+        clip, places, faces = _of_faces(vertices.id, numbers, held, rows / columns)
     elif vertices.kind == "grid":
         clip, places, faces = _of_grid(vertices.id, numbers)
     else:
         clip, places, faces = _of_mesh(mesh, numbers, columns, rows)
-    corners = np.concatenate([clip, places, np.ones((len(clip), 1))], axis=1)[faces]
+    if places.shape[1] == 3:
+        places = np.concatenate([places, np.ones((len(clip), 1))], axis=1)
+    corners = np.concatenate([clip, places], axis=1)[faces]
     return _on_screen(_clipped(corners), columns, rows)
 
 
@@ -62,14 +70,55 @@ def _none() -> tuple[Doubles, Doubles, NDArray[np.int64]]:
     return np.zeros((0, 4)), np.zeros((0, 3)), np.zeros((0, 3), np.int64)
 
 
-def _of_face(number: int, moment: Moment) -> tuple[Doubles, Doubles, NDArray[np.int64]]:
-    """A face's skin, flat on the screen; its places are those of the face tracker's texture."""
-    if number >= len(moment.faces):
+def _of_faces(who: str, numbers: Sequence[Plain], held: HeldFaces, shape: float) -> tuple[Doubles, Doubles, NDArray[np.int64]]:
+    """The skin of faces, flat on the screen; its places are those of the face tracker's texture. What of it is there ends softly
+    at the rim and where the skin turns away. `shape`: the screen's height over its width."""
+    there = [one for one in held if one is not None]
+    if who != "everybody":
+        there = [one for n, one in enumerate(held) if one is not None and n == _which(who, held)]
+    # Those farther away, which are smaller, lie behind.
+    there.sort(key=lambda one: -_size(one))
+    model, parts = face_mesh(), skin_triangles()
+    faces = [parts["skin"], *([parts["mouth"]] if numbers[1] > 0.5 else []), *([parts["eyes"]] if numbers[2] > 0.5 else [])]
+    count = len(model.vertices)
+    found = []
+    for rank, one in enumerate(there):
+        u, v, z = one.points[:count].T
+        clip = np.stack([2 * u - 1, 2 * v - 1, (z + rank) / 4, np.ones(count)], axis=1)
+        covers = one.there * skin_rim() * np.clip(_towards(one.points[:count], shape) / EDGE_ON, 0.0, 1.0)
+        found.append((clip, np.concatenate([model.places, z[:, None], covers[:, None]], axis=1)))
+    if not found:
         return _none()
-    model = face_mesh()
-    points = moment.faces[number].points[: len(model.vertices)]
-    clip = np.stack([2 * points[:, 0] - 1, 2 * points[:, 1] - 1, points[:, 2], np.ones(len(points))], axis=1)
-    return clip, np.concatenate([model.places, points[:, 2:]], axis=1), model.triangles
+    indices = [part + rank * count for rank in range(len(found)) for part in faces]
+    return np.concatenate([one for one, _ in found]), np.concatenate([one for _, one in found]), np.concatenate(indices)
+
+
+def _which(who: str, held: HeldFaces) -> int:
+    """The number of the face that is meant by one of WHO."""
+    if who in ("first", "second"):
+        return int(who == "second")
+    first, second = (one is not None for one in held)
+    if who == "nearest" and first and second:
+        return int(_size(held[1]) > _size(held[0]))
+    return int(second and not first)
+
+
+def _size(one: Held | None) -> float:
+    """Between the outer corners of the eyes, parts of the picture's width and height."""
+    return 0.0 if one is None else float(np.hypot(*(one.points[33] - one.points[263])[:2]))
+
+
+def _towards(points: Doubles, shape: float) -> Doubles:
+    """How far the skin at each vertex looks towards the lens: 1 straight, 0 edge-on, below 0 away."""
+    at = points * (1.0, shape, 1.0)
+    triangles = face_mesh().triangles
+    a, b, c = (at[triangles[:, k]] for k in range(3))
+    # Clockwise as it is seen, with v down: what looks at the lens has its normal against z.
+    normals = np.cross(b - a, c - a)
+    sums = np.zeros((len(points), 3))
+    for k in range(3):
+        np.add.at(sums, triangles[:, k], normals)
+    return np.asarray(-sums[:, 2] / np.maximum(np.linalg.norm(sums, axis=1), 1e-12))
 
 
 def _of_grid(size: str, numbers: Sequence[Plain]) -> tuple[Doubles, Doubles, NDArray[np.int64]]:

@@ -59,7 +59,7 @@ def frames(program: Program, inputs: Inputs, source: Source, numbers: Iterator[i
 def _step_to(playback: Playback, program: Program, inputs: Inputs, source: Source, frame: int) -> None:
     """State cells as they are before a frame, run from frame 0."""
     for number in range(frame):
-        program.signals.run(source.moment(number, program.reads.numbers), inputs.uniforms, playback.state.cells, inputs.seed)
+        program.advance(source.moment(number, program.reads.numbers), inputs, playback.state)
     playback.frame = frame - 1
 
 

@@ -82,10 +82,10 @@ def layer_icon(kind: str, setting: int | None = None, sitting: Sitting = USUAL) 
     compiled = compile_effect(Effect(name=kind, layers=[layer]), _sample_material())
     state, program = State(), compiled.program.final
     source = Rehearsed(_stand_in(sitting), _TAPPED)
-    for _ in range(EASED if program.signals.keeps else 0):
+    for _ in range(EASED if program.keeps else 0):
         still = source.moment(FRAME - EARLIER, program.reads.numbers)
-        program.signals.run(still, compiled.inputs.uniforms, state.cells, compiled.inputs.seed)
-    for frame in range(FRAME - (EARLIER if program.plan.kept or program.signals.keeps else 0), FRAME + 1):
+        program.advance(still, compiled.inputs, state)
+    for frame in range(FRAME - (EARLIER if program.plan.kept or program.keeps else 0), FRAME + 1):
         picture = reference.run(program, source.moment(frame, program.reads), compiled.inputs, state)[0]
     return _png(picture)
 

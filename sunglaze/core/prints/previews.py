@@ -95,14 +95,14 @@ class Previews:
 
     def step_to(self, source: Source, frame: int, effect: Effect) -> None:
         """Run the state over the frames since the last one that was shown, or over the last second or so."""
-        if not self.program.signals.keeps:
+        if not self.program.keeps:
             return
         if not self._frame <= frame <= self._frame + FARTHEST_BACK:
             self._state, self._frame = State(), max(-1, frame - RUN_IN)
         inputs = inputs_of_effect(effect, self.material)
         for missed in range(self._frame + 1, frame):
             moment = source.moment(missed, self.program.reads.numbers)
-            self.program.signals.run(moment, inputs.uniforms, self._state.cells, inputs.seed)
+            self.program.advance(moment, inputs, self._state)
         self._frame = frame
 
     def at(self, moment: Moment, effect: Effect, patience: reference.Patience | None = None) -> dict[str, NodeView]:

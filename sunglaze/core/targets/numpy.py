@@ -53,7 +53,7 @@ def run(
     height, width = moment.screen.rows, moment.screen.columns
     state = state if state is not None else State()
     signals = program.plan.signals
-    found = program.signals.run(moment, inputs.uniforms, state.cells, inputs.seed)
+    found = program.advance(moment, inputs, state)
     numbers = dict(zip(map(id, signals), found, strict=True))
     run = _Run(program, moment, inputs, state, _by_form(signals, numbers), half, either_way, patience)
     with np.errstate(all="ignore"):
@@ -110,7 +110,7 @@ class _Run:
                 if self.half and not picture.precise:
                     made = _halved(made, self.either_way)
             elif picture.vertices is not None:
-                made = self.mesh(picture.vertices)
+                made = self.mesh(picture.name, picture.vertices)
             elif picture.source == "kept":
                 empty = np.zeros((*self.frame, picture.channels), np.float32)
                 made = self.state.kept.get(picture.id, empty)
@@ -126,9 +126,9 @@ class _Run:
         number: Plain = value.attribute[0] if value.op == "const" else self.signal(value)
         return number
 
-    def mesh(self, vertices: Vertices) -> Array:
-        data = self.inputs.meshes.get(vertices.id)
-        found = triangles(vertices, [self.number(one) for one in vertices.numbers], self.moment, data)
+    def mesh(self, name: str, vertices: Vertices) -> Array:
+        data, held = self.inputs.meshes.get(vertices.id), self.state.faces.get(name, ())
+        found = triangles(vertices, [self.number(one) for one in vertices.numbers], self.moment, data, held)
         return rasterised(found.corners, found.depths, found.w, found.attributes, self.frame)
 
     def shown(self, picture: Picture) -> Array | None:

@@ -86,7 +86,7 @@ def rasterised(
 ) -> NDArray[np.float32]:
     """The same by NumPy, a triangle at a time, as (rows, columns, 4): slow and plain, what the other is checked by."""
     rows, columns = shape
-    y, x = (SUBPIXELS * part + 8 for part in np.mgrid[0:rows, 0:columns])
+    middles = [SUBPIXELS * part + 8 for part in np.mgrid[0:rows, 0:columns]]
     found = np.zeros((rows, columns, 4), np.float32)
     buffer = np.full(shape, 1.0 + 1e-6, np.float32)
     for corner, depth, part, attribute in zip(corners, depths, w, attributes, strict=True):
@@ -95,7 +95,10 @@ def rasterised(
         if not total:
             continue
         turned = 1 if total > 0 else -1
-        inside = np.ones(shape, np.bool_)
+        low, high = corner.min(axis=0) // SUBPIXELS, corner.max(axis=0) // SUBPIXELS + 1
+        box = slice(max(0, low[1]), max(0, high[1])), slice(max(0, low[0]), max(0, high[0]))
+        y, x = (part[box] for part in middles)
+        inside = np.ones(y.shape, np.bool_)
         for k in range(3):
             one, other = corner[(k + 1) % 3], corner[(k + 2) % 3]
             across, down = (other - one) * turned
@@ -103,8 +106,8 @@ def rasterised(
             inside &= (edge > 0) | ((edge == 0) & (down < 0 or (down == 0 and across > 0)))
             edges.append(edge / abs(total))
         at = sum(edge * number for edge, number in zip(edges, depth, strict=True)).astype(np.float32)
-        inside &= at < buffer
+        inside &= at < buffer[box]
         shares = np.stack([edge / number for edge, number in zip(edges, part, strict=True)], axis=-1)[inside]
-        found[inside] = (shares @ attribute / shares.sum(axis=1, keepdims=True)).astype(np.float32)
-        buffer[inside] = at[inside]
+        found[box][inside] = (shares @ attribute / shares.sum(axis=1, keepdims=True)).astype(np.float32)
+        buffer[box][inside] = at[inside]
     return found

@@ -23,7 +23,7 @@ from sunglaze.server.rendering.messages import Leave, Ping, Reply, Request, SetE
 from sunglaze.server.rendering.outbox import Outbox, merged
 
 PING_SECONDS = 1.0
-PATIENCE = 6.0
+PATIENCE = 10.0
 STARTING_SECONDS = 40.0
 """Importing takes two seconds, and on a starved machine many times that; ending what has not begun yet only starves it more."""
 CALM_SECONDS = 60.0

@@ -334,8 +334,8 @@ class Viewer:
                 tiles.append(parts_of(self.playback(key, True).at(program.final, inputs, source, moment), size[0]))
                 ids.append(key)
             else:
-                cells = self.playback(key, False).state.cells
-                pictures = self.playback(key, True).stages_at(program, inputs, source.moment(number, program.reads), cells)
+                large = self.playback(key, False).state
+                pictures = self.playback(key, True).stages_at(program, inputs, source.moment(number, program.reads), large)
                 tiles += [parts_of(picture, size[0]) for picture in pictures]
                 ids += ["camera", *(layer.id for layer in shown.effect.layers)]
         payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)

@@ -1,8 +1,10 @@
 /** Draws meshes into pictures of attributes: u, v, depth, coverage. Which triangle is nearest is told by a depth buffer. */
 import { linked } from './linking'
+import { hold, type HeldFaces } from './held'
 import type { Moment } from './moment'
+import type { Beside } from './signals'
 import type { Surfaces } from './surfaces'
-import { trianglesOf, type MeshData, type MeshPass } from './triangles'
+import { trianglesOf, type FaceModel, type MeshData, type MeshPass } from './triangles'
 
 const VERTEX = `#version 300 es
 in vec4 position;
@@ -22,20 +24,47 @@ void main() {
 const BYTES = 4
 const CORNER = 8
 
+/** The faces that meshes are drawn on, by the mesh's name, from frame to frame. */
+export class Faces implements Beside {
+  private held = new Map<string, HeldFaces>()
+  private kept = new Map<string, HeldFaces>()
+
+  constructor(private readonly passes: MeshPass[]) {}
+
+  clear(): void {
+    this.held = new Map()
+  }
+  keep(): void {
+    this.kept = new Map(this.held)
+  }
+  back(): void {
+    this.held = new Map(this.kept)
+  }
+  step(moment: Moment, numbers: number[]): void {
+    for (const pass of this.passes) this.held.set(pass.name, hold(this.held.get(pass.name), moment, numbers[pass.numbers[0] ?? -1] ?? 0))
+  }
+  now(name: string): HeldFaces {
+    return this.held.get(name) ?? []
+  }
+}
+
 export class Meshes {
   private program: WebGLProgram | null = null
   private buffer: WebGLBuffer | null = null
   private array: WebGLVertexArrayObject | null = null
 
-  constructor(private readonly gl: WebGL2RenderingContext) {}
+  constructor(
+    private readonly gl: WebGL2RenderingContext,
+    private readonly faces: Faces,
+  ) {}
 
   /** `numbers`: what moves the mesh in this moment. */
-  draw(surfaces: Surfaces, pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined): void {
+  draw(surfaces: Surfaces, pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined, face: FaceModel | undefined): void {
     const { gl } = this
     const program = this.ready()
     const { columns, rows } = moment.screen
     surfaces.begin({ name: pass.name, channels: 4, reduce: 1, precise: true, keeps: null, depth: true }, columns, rows)
-    const corners = trianglesOf(pass, numbers, moment, mesh)
+    const corners = trianglesOf(pass, numbers, moment, mesh, face, this.faces.now(pass.name))
     gl.useProgram(program)
     gl.bindVertexArray(this.array)
     gl.bindBuffer(gl.ARRAY_BUFFER, this.buffer)

@@ -2,11 +2,11 @@
 import type { Dial } from './dials'
 import { linked } from './linking'
 import { Packed, type Film } from './films'
-import { Meshes } from './meshes'
+import { Faces, Meshes } from './meshes'
 import { quietMoment, type Moment } from './moment'
 import { Signals, type SignalData } from './signals'
 import { Surfaces, type Target } from './surfaces'
-import type { MeshData, MeshPass } from './triangles'
+import type { FaceModel, MeshData, MeshPass } from './triangles'
 
 export interface ProgramTable {
   file: string
@@ -41,6 +41,8 @@ export interface Program {
   /** The files of sequences, by id, and for how many ticks each picture is shown. */
   sequences?: Record<string, { files: string[]; holds: number[] }>
   meshes?: MeshPass[]
+  /** The skin of a face, where a mesh is one. */
+  face?: FaceModel
   /** What the wearer may turn. */
   dials?: Dial[]
   passes: ProgramPass[]
@@ -52,7 +54,7 @@ export interface Material {
   pictures: Map<string, ImageBitmap>
   /** Sequences, by id. */
   sequences?: Map<string, Film>
-  /** By id; the face's own is called `face`. */
+  /** By id. */
   meshes?: Map<string, MeshData>
 }
 
@@ -90,6 +92,7 @@ export class Player {
   private meshes: Meshes
   private readonly uploaded = new Map<string, number>()
   private signals: Signals
+  private readonly faces: Faces
   private lost = false
   /** Nothing was drawn yet, or since the device came back: the next draw needs a picture. */
   blank = true
@@ -113,6 +116,8 @@ export class Player {
     this.uniforms = { ...source.uniforms }
     this.clear = Object.fromEntries(Object.keys(source.uniforms).flatMap((name) => (OPACITY.test(name) ? [[name, 0]] : [])))
     this.signals = new Signals(source.signals, source.version, source.seed)
+    this.faces = new Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'))
+    this.signals.beside = this.faces
     const { signal } = this.closed
     canvas.addEventListener(
       'webglcontextlost',
@@ -127,14 +132,14 @@ export class Player {
       () => {
         this.lost = false
         this.surfaces = new Surfaces(this.gl)
-        this.meshes = new Meshes(this.gl)
+        this.meshes = new Meshes(this.gl, this.faces)
         this.uploaded.clear()
         this.build()
       },
       { signal },
     )
     this.surfaces = new Surfaces(this.gl)
-    this.meshes = new Meshes(this.gl)
+    this.meshes = new Meshes(this.gl, this.faces)
     this.build()
   }
 
@@ -176,8 +181,8 @@ export class Player {
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
     this.showSequences(numbers)
     for (const mesh of this.source.meshes ?? []) {
-      const data = this.material.meshes?.get(mesh.kind === 'face' ? 'face' : mesh.id)
-      this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data)
+      const data = this.material.meshes?.get(mesh.id)
+      this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data, this.source.face)
     }
     for (const { pass, program, place } of this.built) {
       if (pass.enabled !== null && !numbers[pass.enabled]) continue

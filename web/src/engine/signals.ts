@@ -64,7 +64,19 @@ const ONCE_UNIFORMS: Record<string, string> = {
   'frame.height': 'height',
 }
 
+/** State beside the cells that goes from frame to frame as they do. */
+export interface Beside {
+  /** From nothing. */
+  clear(): void
+  /** Remember how it is, and go back to that. */
+  keep(): void
+  back(): void
+  /** Take it on by a frame in which the outputs are these. */
+  step(moment: Moment, numbers: number[]): void
+}
+
 export class Signals {
+  beside: Beside | null = null
   private cells = new Map<string, number>()
   private before = new Map<string, number>()
   private frame = -1
@@ -96,21 +108,24 @@ export class Signals {
    */
   at(moment: Moment, uniforms: Record<string, number>, missed?: (frame: number) => Moment): number[] {
     const { frame } = moment.clock
-    if (frame === this.frame) this.cells = new Map(this.before)
-    else {
+    if (frame === this.frame) {
+      this.cells = new Map(this.before)
+      this.beside?.back()
+    } else {
       if (frame < this.frame || frame > this.frame + 300) {
         this.cells = new Map()
+        this.beside?.clear()
         this.frame = Math.max(-1, frame - 301)
       }
       for (let n = this.frame + 1; n < frame; n++) this.step(missed?.(n) ?? moment, uniforms)
       this.frame = frame
       this.before = new Map(this.cells)
+      this.beside?.keep()
     }
-    this.step(moment, uniforms)
-    return this.data.outputs.map((place) => this.found[place] ?? 0)
+    return this.step(moment, uniforms)
   }
 
-  private step(moment: Moment, uniforms: Record<string, number>): void {
+  private step(moment: Moment, uniforms: Record<string, number>): number[] {
     const { found } = this
     const kept: [string, number][] = []
     this.steps.forEach(([op, ...rest], n) => {
@@ -129,5 +144,8 @@ export class Signals {
       }
     })
     for (const [id, value] of kept) this.cells.set(id, value)
+    const outputs = this.data.outputs.map((place) => found[place] ?? 0)
+    this.beside?.step(moment, outputs)
+    return outputs
   }
 }

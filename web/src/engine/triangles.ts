@@ -2,7 +2,8 @@
  * From a mesh to triangles on the screen: the host's part of drawing meshes, as core/passes/triangles.py has it. Vertices are
  * projected and clipped in double precision, snapped to sixteenths of a pixel, and handed over as one list without indices.
  */
-import { POINTS, type Moment } from './moment'
+import type { Held, HeldFaces } from './held'
+import type { Moment } from './moment'
 
 const SUBPIXELS = 16
 const NEAR = 1
@@ -15,6 +16,15 @@ export interface MeshData {
   vertices: ArrayLike<number>
   places: ArrayLike<number>
   triangles: ArrayLike<number>
+}
+
+/** The skin of a face, as core/face/model.py has it: places in its texture, triangles in three parts, and 0 at each vertex of the outline. */
+export interface FaceModel {
+  places: ArrayLike<number>
+  skin: ArrayLike<number>
+  mouth: ArrayLike<number>
+  eyes: ArrayLike<number>
+  rim: ArrayLike<number>
 }
 
 export interface MeshPass {
@@ -41,15 +51,61 @@ function corners(count: number, of: (n: number) => number[]): Float64Array {
   return found
 }
 
-/** A face's skin, flat on the screen. `model`: the tracker's own mesh. */
-function ofFace(number: number, moment: Moment, model: MeshData | undefined): Drawn {
-  const face = moment.faces[number]
-  if (!face || !model) return NOTHING
-  const at = (place: number) => face.points[place] ?? 0
-  const place = (n: number) => model.places[n] ?? 0
-  const count = Math.min(POINTS, model.vertices.length / 3)
-  const made = corners(count, (n) => [2 * at(3 * n) - 1, 2 * at(3 * n + 1) - 1, at(3 * n + 2), 1, place(2 * n), place(2 * n + 1), at(3 * n + 2)])
-  return { corners: made, triangles: model.triangles }
+/** How far towards the lens skin looks that is wholly there; less, and it fades. */
+const EDGE_ON = 0.35
+
+/** Between the outer corners of the eyes, parts of the picture's width and height. */
+function sizeOf(one: Held | null | undefined): number {
+  const at = (n: number) => one?.points[n] ?? 0
+  return one ? Math.hypot(at(3 * 33) - at(3 * 263), at(3 * 33 + 1) - at(3 * 263 + 1)) : 0
+}
+
+/** The number of the face that is meant. */
+function which(who: string, held: HeldFaces): number {
+  if (who === 'first' || who === 'second') return Number(who === 'second')
+  const [first, second] = [Boolean(held[0]), Boolean(held[1])]
+  if (who === 'nearest' && first && second) return Number(sizeOf(held[1]) > sizeOf(held[0]))
+  return Number(second && !first)
+}
+
+/** How far the skin at each vertex looks towards the lens: 1 straight, 0 edge-on, below 0 away. */
+function towards(points: Float64Array, model: FaceModel, shape: number): Float64Array {
+  const count = model.places.length / 2
+  const sums = new Float64Array(3 * count)
+  const at = (n: number, axis: number) => (points[3 * n + axis] ?? 0) * (axis === 1 ? shape : 1)
+  for (const part of [model.skin, model.mouth, model.eyes])
+    for (let t = 0; t < part.length; t += 3) {
+      const [a, b, c] = [part[t] ?? 0, part[t + 1] ?? 0, part[t + 2] ?? 0]
+      const [p0, p1, p2] = [at(b, 0) - at(a, 0), at(b, 1) - at(a, 1), at(b, 2) - at(a, 2)]
+      const [q0, q1, q2] = [at(c, 0) - at(a, 0), at(c, 1) - at(a, 1), at(c, 2) - at(a, 2)]
+      for (const n of [a, b, c]) {
+        sums[3 * n] = (sums[3 * n] ?? 0) + p1 * q2 - p2 * q1
+        sums[3 * n + 1] = (sums[3 * n + 1] ?? 0) + p2 * q0 - p0 * q2
+        sums[3 * n + 2] = (sums[3 * n + 2] ?? 0) + p0 * q1 - p1 * q0
+      }
+    }
+  return Float64Array.from({ length: count }, (_, n) => -(sums[3 * n + 2] ?? 0) / Math.max(Math.hypot(sums[3 * n] ?? 0, sums[3 * n + 1] ?? 0, sums[3 * n + 2] ?? 0), 1e-12))
+}
+
+/** The skin of faces, flat on the screen; `numbers`: the lag of what is at rest, whether the mouth is covered, and the eyes. */
+function ofFaces(who: string, numbers: number[], held: HeldFaces, model: FaceModel | undefined, shape: number): Drawn {
+  if (!model) return NOTHING
+  const meant = which(who, held)
+  const there = held.filter((one, n): one is Held => one !== null && (who === 'everybody' || n === meant)).sort((a, b) => sizeOf(b) - sizeOf(a))
+  const parts = [model.skin, ...((numbers[1] ?? 0) > 0.5 ? [model.mouth] : []), ...((numbers[2] ?? 0) > 0.5 ? [model.eyes] : [])]
+  const count = model.places.length / 2
+  const made = new Float64Array(there.length * count * CORNER)
+  const triangles: number[] = []
+  there.forEach(({ points, there: much }, rank) => {
+    const facing = towards(points, model, shape)
+    for (let n = 0; n < count; n++) {
+      const [u = 0, v = 0, z = 0] = points.subarray(3 * n, 3 * n + 3)
+      const covers = much * (model.rim[n] ?? 0) * Math.min(1, Math.max(0, (facing[n] ?? 0) / EDGE_ON))
+      made.set([2 * u - 1, 2 * v - 1, (z + rank) / 4, 1, model.places[2 * n] ?? 0, model.places[2 * n + 1] ?? 0, z, covers], (rank * count + n) * CORNER)
+    }
+    for (const part of parts) for (let t = 0; t < part.length; t++) triangles.push((part[t] ?? 0) + rank * count)
+  })
+  return { corners: made, triangles }
 }
 
 /** A grid over the screen, each of whose corners is moved by two numbers, row by row. */
@@ -122,11 +178,11 @@ function cut(triangle: number[][]): number[][] {
 }
 
 /** Corners of triangles as a GPU takes them: clip position and attributes, eight numbers each. */
-export function trianglesOf(pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined): Float32Array<ArrayBuffer> {
+export function trianglesOf(pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined, face: FaceModel | undefined, held: HeldFaces): Float32Array<ArrayBuffer> {
   const { columns, rows } = moment.screen
   const { corners: given, triangles } =
     pass.kind === 'face'
-      ? ofFace(Number(pass.id), moment, mesh)
+      ? ofFaces(pass.id, numbers, held, face, rows / columns)
       : pass.kind === 'grid'
         ? ofGrid(pass.id, numbers)
         : ofMesh(mesh, numbers, columns, rows)
