@@ -243,8 +243,8 @@ def test_text_goes_into_packages_as_a_picture() -> None:
     archive = open_archive(write_package(effect, Material()))
     program = json.loads(archive.read("program.json"))
     files = {one["name"]: one["file"] for one in program["pictures"]}
-    assert files["asset:l.text"] == "pictures/text-0.png"
-    held = cv2.imdecode(np.frombuffer(archive.read("pictures/text-0.png"), np.uint8), cv2.IMREAD_UNCHANGED)
+    assert files["asset:l.text"] == "pictures/drawn-0.png"
+    held = cv2.imdecode(np.frombuffer(archive.read("pictures/drawn-0.png"), np.uint8), cv2.IMREAD_UNCHANGED)
     assert np.array_equal(held, text_picture(read_text({"text": "Low water"})))
     again, _ = read_package(write_package(effect, Material()))
     assert again == effect

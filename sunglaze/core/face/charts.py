@@ -180,13 +180,13 @@ def _lashes() -> Mask:
     rng = np.random.default_rng(11)
     for side in ("left", "right"):
         line = _lid_line(side)
-        for share in np.linspace(0.02, 0.92, 34):
+        for share in np.linspace(0.0, 0.9, 26):
             root = line[round(share * (len(line) - 1))]
-            long = (0.020 - 0.011 * share) * rng.uniform(0.8, 1.15)
+            long = (0.0125 - 0.006 * share) * rng.uniform(0.8, 1.15)
             lean = _outwards(side) * (0.75 - 1.1 * share)
             bend = np.linspace(0, 1, 5)[:, None]
             tip = np.array([lean * long, -long])
-            lines.append((root + bend * tip + bend * (1 - bend) * np.array([0.0, 0.005]), 0.9 + 0.5 * rng.random()))
+            lines.append((root + bend * tip + bend * (1 - bend) * np.array([0.0, 0.005]), 0.7 + 0.4 * rng.random()))
     return _strokes(lines, 0.35)
 
 

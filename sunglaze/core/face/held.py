@@ -10,13 +10,14 @@ of the eyes nothing is waited for. Figures: common practice, measured on the cas
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.face.model import SKIN_POINTS
-from sunglaze.core.language.moments import FACES
+from sunglaze.core.language.moments import FACES, HELD
 from sunglaze.core.moment.moment import Face, Moment
 
 COMES, GOES = 0.15, 0.3
@@ -29,6 +30,10 @@ STRAYS, CATCHES = 0.075, 300.0
 """How far, in distances of the eyes, the whole may stay behind, and by how many Hz the cut-off rises a unit beyond."""
 SPEED_CUTOFF = 1.0
 """Hz, of the speeds."""
+
+
+LAG = 0.5
+"""Seconds, at which points of a still face flutter by less than a pixel that a tracker shakes by several."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,6 +68,21 @@ def hold(before: HeldFaces | None, moment: Moment, seconds: float) -> HeldFaces:
         else:
             found.append(_followed(old, face, moment, seconds))
     return tuple(found)
+
+
+def held_getter(name: str) -> Callable[[HeldFaces], float]:
+    """What reads a number of held faces by its name (core/language/moments.py); 0 of one that is not there."""
+    found = HELD.fullmatch(name)
+    assert found is not None, name
+    number, point, axis = int(found[1]), int(found[3] or 0), "uvz".find(found[4] or " ")
+
+    def read(faces: HeldFaces) -> float:
+        one = faces[number] if number < len(faces) else None
+        if one is None:
+            return 0.0
+        return one.there if axis < 0 else float(one.points[point, axis])
+
+    return read
 
 
 def _followed(old: Held, face: Face, moment: Moment, seconds: float) -> Held:

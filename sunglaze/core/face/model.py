@@ -43,6 +43,13 @@ def middle_face() -> NDArray[np.float64]:
     return face_mesh().vertices
 
 
+def four_places() -> NDArray[np.float64]:
+    """In the texture of the face, the middles of the left and right eye, then the left and right corner of the mouth (4,
+    2)."""
+    places = face_mesh().places
+    return np.array([*(places[list(RINGS[eye])].mean(axis=0) for eye in ("left eye", "right eye")), places[61], places[291]])
+
+
 @cache
 def skin_triangles() -> dict[str, NDArray[np.int64]]:
     """The mesh's triangles (t, 3) in three parts: those of the skin, those that close the mouth, and those that close the

@@ -23,6 +23,7 @@ FACE: dict[str, Kind] = {
 """Of a face, written face:N.NAME: place and size in the picture, pose in centimetres and degrees, how open mouth and eyes are,
 how much it smiles and lifts its brows."""
 POINT = re.compile(r"face:([01])\.point:(\d{1,3})\.([uvz])")
+HELD = re.compile(r"held:([01])\.(there|(\d{1,3})\.([uvz]))")
 _FACE = re.compile(r"face:([01])\.([a-z ]+)")
 _GIVEN = re.compile(r"(dial|dialled|cue):([A-Za-z0-9_-]{1,40})")
 STILL = frozenset(("seed", "width", "height", "back"))
@@ -31,7 +32,8 @@ STILL = frozenset(("seed", "width", "height", "back"))
 
 def kind_of(name: str) -> Kind:
     """The kind of a moment's number: one of the clock, screen, touch; dial:NAME, dialled:NAME (whether the
-    wearer has turned it), cue:NAME; face:N.NAME, face:N.point:P.u, v or z.
+    wearer has turned it), cue:NAME; face:N.NAME, face:N.point:P.u, v or z; held:N.P.u, v or z, of a face that is held steady, and
+    held:N.there, how much of it is there.
 
     Raises KeyError for a name that moments do not have.
     """
@@ -40,6 +42,8 @@ def kind_of(name: str) -> Kind:
     if found := _GIVEN.fullmatch(name):
         return "float" if found[1] == "dial" else "bool"
     if (point := POINT.fullmatch(name)) and int(point[2]) < POINTS:
+        return "float"
+    if (held := HELD.fullmatch(name)) and int(held[3] or 0) < POINTS:
         return "float"
     if (face := _FACE.fullmatch(name)) and face[2] in FACE:
         return FACE[face[2]]
@@ -53,7 +57,7 @@ def moment(name: str) -> Value:
 
 def is_of_faces(name: str) -> bool:
     """Whether faces must be known for a moment's number."""
-    return name == "faces" or name.startswith("face:")
+    return name == "faces" or name.startswith(("face:", "held:"))
 
 
 def frame_size() -> tuple[Value, Value]:

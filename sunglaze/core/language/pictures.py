@@ -87,6 +87,11 @@ def asset_picture(name: str) -> Picture:
     return Picture("asset", name, 4, straight=True, opaque=False)
 
 
+def chart_picture(name: str) -> Picture:
+    """A chart of the face (core/face/charts.py), which ships."""
+    return Picture("asset", f"chart:{name}", 3)
+
+
 def region_picture(region: str) -> Picture:
     """A region's mask as the camera gives it; empty where the camera does not."""
     return Picture("region", region, 1)

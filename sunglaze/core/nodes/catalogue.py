@@ -10,6 +10,7 @@ from sunglaze.core.nodes import (
     coordinates,
     cues,
     face,
+    features,
     filters,
     following,
     keeping,
@@ -17,6 +18,7 @@ from sunglaze.core.nodes import (
     maths,
     noise,
     pictures,
+    pins,
     shapes,
     skin,
     time,
@@ -26,7 +28,7 @@ from sunglaze.core.nodes.node import FAMILIES, Node
 
 _MODULES: tuple[ModuleType, ...] = (
     values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues, following,
-    skin,
+    skin, features, pins,
 )  # fmt: skip
 
 CATALOGUE: dict[str, Node] = {

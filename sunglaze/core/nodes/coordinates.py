@@ -102,6 +102,23 @@ def place(
     return v.partwise(v.divide, away, scale) / sides() + pivot
 
 
+def _quadrilateral(first: Vec, second: Vec, third: Vec, fourth: Vec) -> list[tuple[Value, ...]]:
+    """The map of a square to a quadrilateral (Heckbert 1989): to the right, down, its corner, and what perspective divides by."""
+    one, two, much = second - third, fourth - third, first - second + third - fourth
+    over = one.x * two.y - two.x * one.y
+    g, h = v.divide(much.x * two.y - two.x * much.y, over), v.divide(one.x * much.y - much.x * one.y, over)
+    right, down = second - first + second * g, fourth - first + fourth * h
+    return [right.parts(), down.parts(), first.parts(), (g, h)]
+
+
+def in_quad(square: Vec, first: Vec, second: Vec, third: Vec, fourth: Vec) -> Vec:
+    """Where a place of the unit square lies in a quadrilateral, in perspective: what *Pin corners* takes back."""
+    right, down, corner, (g, h) = _quadrilateral(first, second, third, fourth)
+    u, w = square.parts()
+    under = u * g + w * h + 1.0
+    return Vec(*(v.divide(u * r + w * d + c, under) for r, d, c in zip(right, down, corner, strict=True)))
+
+
 @node(
     "Pin corners", "coordinates",
     Handle(kind="quad", title="Corners", moves={one: one for one in ("first", "second", "third", "fourth")}),
@@ -111,11 +128,7 @@ def pin_corners(
 ) -> Vec2:
     """Where to sample a picture so that its four corners (upper left, then clockwise) lie at these places, in perspective; what
     lies behind the horizon is outside of it. The map of a square to a quadrilateral and its inverse: Heckbert (1989)."""
-    one, two, much = second - third, fourth - third, first - second + third - fourth
-    over = one.x * two.y - two.x * one.y
-    g, h = v.divide(much.x * two.y - two.x * much.y, over), v.divide(one.x * much.y - much.x * one.y, over)
-    right, down = second - first + second * g, fourth - first + fourth * h
-    (a, d), (b, e), (c, f_) = right.parts(), down.parts(), first.parts()
+    (a, d), (b, e), (c, f_), (g, h) = _quadrilateral(first, second, third, fourth)
     x, y = place.parts()
     w = (d * h - e * g) * x + (b * g - a * h) * y + (a * e - b * d)
     across = (e - f_ * h) * x + (c * h - b) * y + (b * f_ - c * e)

@@ -95,6 +95,14 @@ def is_there(who: str) -> Value:
     return of_face(who, "seen") > 0.5
 
 
+def held_number(who: str, name: str) -> Value:
+    """A number of a face that is held steady: P.u, v or z, or there; 0 where there is none."""
+    second = is_second(who)
+    if isinstance(second, bool):
+        return moment(f"held:{int(second)}.{name}")
+    return v.select(second, moment(f"held:1.{name}"), moment(f"held:0.{name}"))
+
+
 class FaceSeen(NamedTuple):
     """What *Face* gives."""
 

@@ -195,12 +195,20 @@ def _ends_last(values: list[Value]) -> list[Value]:
     return [*values[1:last], values[0], values[last]]
 
 
+MEDIANS = {"3 by 3": (1, 1), "5 by 5": (1, 2), "10 by 10": (2, 2)}
+"""By how much smaller a picture is looked at, and how far to each side."""
+
+
 @node("Median", "filter")
-def median(picture: PictureIn = None, size: Annotated[str, one_of("3 by 3", "5 by 5")] = "3 by 3") -> Colour:
-    """The middle value of each colour around a pixel: takes specks away and leaves edges."""
+def median(picture: PictureIn = None, size: Annotated[str, one_of(*MEDIANS)] = "3 by 3") -> Colour:
+    """The middle value of each colour around a pixel: takes specks away and leaves edges. The largest looks at a picture half as
+    large."""
     source = frame_sized(picture)
-    radius = 1 if size == "3 by 3" else 2
-    parts = [median_of([x for row in window(source, c, radius) for x in row]) for c in range(held_channels(source))]
+    reduce, radius = MEDIANS[size]
+    looked = halved(source) if reduce > 1 else source
+    parts = [median_of([x for row in window(looked, c, radius) for x in row]) for c in range(held_channels(looked))]
+    if reduce > 1:
+        parts = p.enlarged(computed(parts, reduce=reduce, opaque=source.opaque))
     return p.as_colour(source, parts)
 
 

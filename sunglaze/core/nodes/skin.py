@@ -5,15 +5,18 @@ from __future__ import annotations
 from typing import Annotated, NamedTuple
 
 from sunglaze.core.face.charts import CHARTS
+from sunglaze.core.face.held import LAG
+from sunglaze.core.face.model import four_places
+from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.nodes.colour import LUMA
+from sunglaze.core.nodes.colour import luma as luma_of
+from sunglaze.core.nodes.coordinates import in_quad, pin_corners
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Boolean, Mask, Number, Seconds, Span, Vec2, one_of
-
-STEADY = 0.5
-"""Seconds, at which points of a still face flutter by less than a pixel that a tracker shakes by several."""
+from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Mask, Number, Seconds, Span, Vec2, Vec4, one_of
 
 
 class SkinSeen(NamedTuple):
@@ -27,7 +30,7 @@ class SkinSeen(NamedTuple):
 @node("Skin of a face", "face")
 def face_skin(
     who: Annotated[str, one_of(*p.WHO)] = "everybody",
-    steady: Annotated[Seconds, Span(0, 2)] = STEADY,
+    steady: Annotated[Seconds, Span(0, 2)] = LAG,
     mouth: Boolean = False,
     eyes: Boolean = False,
 ) -> SkinSeen:
@@ -59,4 +62,71 @@ def _smooth_edge(drawn: p.Picture) -> Value:
 def skin_part(which: Annotated[str, one_of(*CHARTS)] = "lips", place: Vec2 = None) -> Mask:
     """A part of the face at a place of its flat picture: 1 inside, soft at its edge."""
     chart, channel = CHARTS[which]
-    return p.sample(p.asset_picture(f"chart:{chart}"), place).parts()[channel]
+    return p.sample(p.chart_picture(chart), place).parts()[channel]
+
+
+LEAVES = 0.56
+"""Luma of a tint that leaves luma as it is: that of a grey of lightness 60 (CIE Lab); common practice, no source."""
+DEEP = 0.6
+"""Share of a tint's colour that the deepest skin takes; chosen on ten skin tones, so that the shift of chroma (CIE Lab) is
+alike."""
+_OWN = [tuple(round(float(n), 4) for n in place) for place in four_places()]
+
+
+@node("Tint of a part", "face")
+def skin_tint(
+    before: Vec4 = (1.0, 1.0, 0.0, 0.0), which: Annotated[str, one_of(*CHARTS)] = "lips", tint: Colour = (0.7, 0.3, 0.3, 1.0),
+    amount: Fraction = 0.5, depth: Fraction = 0.5,
+) -> Vec4:  # fmt: skip
+    """A tint on a part of the face, after those before it, for *Wear tints*: by what luma is multiplied, how much stays of the
+    two colour differences (ITU-R BT.709), and what comes to them. So the shift is much the same on pale and on deep skin.
+    Depth: how much luma goes along with the tint's; one of 0.56 leaves it."""
+    luma, red, blue = _differences(tint)
+    much = v.value(amount) * skin_part.rule(which, p.here())
+    share, stays = v.clamp(luma * (1 / LEAVES), 0.0, 1.5), 1.0 - much
+    times, kept, to_red, to_blue = before.parts()
+    return Vec(times * v.mix(1.0, share, much * depth), kept * stays, v.mix(to_red, red, much), v.mix(to_blue, blue, much))
+
+
+def _differences(colour: Vec) -> tuple[Value, Value, Value]:
+    """Luma, red less luma, blue less luma, of an encoded colour. ITU-R BT.709."""
+    luma = luma_of(colour)
+    return luma, colour.r - luma, colour.b - luma
+
+
+@node("Wear tints", "face")
+def wear_tints(colour: Colour = None, tints: Vec4 = (1.0, 1.0, 0.0, 0.0), place: Vec2 = None) -> Colour:
+    """A colour under tints of the face's parts, where it lies in the face's flat picture."""
+    flat = p.computed(tints.parts(), reduce=2, opaque=False)
+    times, kept, to_red, to_blue = _between(flat, place)
+    luma, red, blue = _differences(colour)
+    # On deep skin the same difference of encoded colours is a larger one to the eye.
+    much = luma * (1.0 - DEEP) * (1 / LEAVES) + DEEP
+    luma, red, blue = luma * times, red * kept + to_red * much, blue * kept + to_blue * much
+    green = (red * LUMA[0] + blue * LUMA[2]) * (-1 / LUMA[1])
+    return Vec(*(v.clamp01(luma + part) for part in (red, green, blue)), colour.a)
+
+
+def _between(picture: p.Picture, place: Vec) -> list[Value]:
+    """The plain numbers of a picture at a place, by straight lines between its four nearest pixels."""
+    columns, rows = (v.to_float(n) for n in p.size(picture))
+    x, y = place.x * columns - 0.5, place.y * rows - 0.5
+    left, top = v.floor(x), v.floor(y)
+    i, j = v.to_int(left), v.to_int(top)
+    right, below = f.iadd(i, 1), f.iadd(j, 1)
+    found = []
+    for c in range(picture.channels):
+        upper = v.mix(p.fetch(picture, c, i, j), p.fetch(picture, c, right, j), x - left)
+        lower = v.mix(p.fetch(picture, c, i, below), p.fetch(picture, c, right, below), x - left)
+        found.append(v.mix(upper, lower, y - top))
+    return found
+
+
+@node("Another template", "face")
+def face_template(
+    place: Vec2 = None, first: Vec2 = _OWN[0], second: Vec2 = _OWN[1], third: Vec2 = _OWN[2], fourth: Vec2 = _OWN[3],
+) -> Vec2:  # fmt: skip
+    """A place of the face's flat picture in another flat picture of a face, told by where its eyes' middles (first, second)
+    and the corners of its mouth (third, fourth) are there; left and right are the picture's. It starts as the template itself."""
+    own = [Vec(*one) for one in (_OWN[0], _OWN[1], _OWN[3], _OWN[2])]
+    return in_quad(pin_corners.rule(place, *own), first, second, fourth, third)

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.face.charts import chart
-from sunglaze.core.face.held import HeldFaces, hold
+from sunglaze.core.face.held import LAG, HeldFaces, hold
 from sunglaze.core.language.expression import Value, leaf
 from sunglaze.core.language.moments import is_of_faces
 from sunglaze.core.language.operations import Kind, Plain
@@ -65,7 +65,9 @@ class Program:
 
     def advance(self, moment: Moment, inputs: Inputs, state: State) -> list[Plain]:
         """What its signals are in a frame; `state` is taken on by that frame."""
-        numbers = self.signals.run(moment, inputs.uniforms, state.cells, inputs.seed)
+        if self.signals.holds:
+            state.faces[""] = hold(state.faces.get(""), moment, LAG)
+        numbers = self.signals.run(moment, inputs.uniforms, state.cells, inputs.seed, state.faces.get("", ()))
         for mesh in self.plan.meshes:
             if mesh.vertices.kind == "face":
                 name = mesh.target.name
@@ -168,7 +170,7 @@ def sequence_of(picture: Picture) -> str:
 @dataclass
 class State:
     """What one frame hands to the next: state cells by id, kept pictures in the form of whoever runs the program, and faces that
-    meshes are drawn on, by the name of the mesh's picture."""
+    meshes are drawn on, by the name of the mesh's picture, or "" where signals read them."""
 
     cells: dict[str, float] = field(default_factory=dict)
     kept: dict[str, Any] = field(default_factory=dict)

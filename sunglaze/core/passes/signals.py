@@ -10,8 +10,9 @@ from array import array
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from sunglaze.core.face.held import HeldFaces, held_getter
 from sunglaze.core.language.expression import Value, ordered
-from sunglaze.core.language.moments import STILL
+from sunglaze.core.language.moments import HELD, STILL
 from sunglaze.core.language.operations import OPERATIONS, Plain, folded, wrap32
 from sunglaze.core.moment.moment import Moment, getter
 
@@ -26,7 +27,8 @@ class SignalProgram:
         self._index = {id(v): n for n, v in enumerate(self._order)}
         self.uniforms = {str(v.attribute[0]): v.kind for v in self._order if v.op == "uniform"}
         self.moments = tuple(str(v.attribute[0]) for v in self._order if v.op == "moment")
-        self._getters = {name: getter(name) for name in self.moments}
+        self._getters = {name: getter(name) for name in self.moments if not HELD.fullmatch(name)}
+        self._held = {name: held_getter(name) for name in self.moments if HELD.fullmatch(name)}
         self._steps = [(v, [self._index[id(a)] for a in v.arguments], OPERATIONS.get(v.op)) for v in self._order]
         self._still = [name for name in self.moments if name in STILL]
         self._moving = self._those_that_move()
@@ -35,7 +37,12 @@ class SignalProgram:
     @property
     def keeps(self) -> bool:
         """Whether it hands anything on to the next frame."""
-        return any(value.op == "advance" for value in self._order)
+        return self.holds or any(value.op == "advance" for value in self._order)
+
+    @property
+    def holds(self) -> bool:
+        """Whether it reads faces that are held steady."""
+        return bool(self._held)
 
     def _those_that_move(self) -> list[int]:
         """Places of the steps that may give another number in a frame in which no control moved."""
@@ -46,10 +53,13 @@ class SignalProgram:
                 moving.add(n)
         return sorted(moving)
 
-    def run(self, moment: Moment, uniforms: Mapping[str, float], cells: dict[str, float], seed: int = 0) -> list[Plain]:
+    def run(
+        self, moment: Moment, uniforms: Mapping[str, float], cells: dict[str, float], seed: int = 0, held: HeldFaces = ()
+    ) -> list[Plain]:
         """The outputs of one frame. `cells` is read, then changed to what the next frame reads. `seed`: of the effect, to which
-        that of the moment is added. Raises KeyError for a uniform that is not given."""
+        that of the moment is added. `held`: the moment's faces, held steady. Raises KeyError for a uniform that is not given."""
         outside = {name: get(moment) for name, get in self._getters.items()}
+        outside |= {name: get(held) for name, get in self._held.items()}
         if "seed" in outside:
             outside["seed"] = wrap32(int(outside["seed"]) + seed)
         kept: dict[str, float] = {}

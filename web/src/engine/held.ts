@@ -4,6 +4,8 @@
  */
 import { POINTS, type Face, type Moment } from './moment'
 
+/** Seconds, at which points of a still face hardly flutter. */
+export const LAG = 0.5
 const COMES = 0.15
 const GOES = 0.3
 const WHOLE_STILL = 0.4

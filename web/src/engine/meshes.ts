@@ -1,6 +1,6 @@
 /** Draws meshes into pictures of attributes: u, v, depth, coverage. Which triangle is nearest is told by a depth buffer. */
 import { linked } from './linking'
-import { hold, type HeldFaces } from './held'
+import { hold, LAG, type HeldFaces } from './held'
 import type { Moment } from './moment'
 import type { Beside } from './signals'
 import type { Surfaces } from './surfaces'
@@ -29,7 +29,11 @@ export class Faces implements Beside {
   private held = new Map<string, HeldFaces>()
   private kept = new Map<string, HeldFaces>()
 
-  constructor(private readonly passes: MeshPass[]) {}
+  /** `readByName`: whether signals read them, too. */
+  constructor(
+    private readonly passes: MeshPass[],
+    private readonly readByName: boolean,
+  ) {}
 
   clear(): void {
     this.held = new Map()
@@ -39,6 +43,14 @@ export class Faces implements Beside {
   }
   back(): void {
     this.held = new Map(this.kept)
+  }
+  begin(moment: Moment): void {
+    if (this.readByName) this.held.set('', hold(this.held.get(''), moment, LAG))
+  }
+  read(name: string): number {
+    const [, number, point, axis] = /^held:([01])\.(?:there|(\d+)\.([uvz]))$/.exec(name) ?? []
+    const face = this.now('')[Number(number)]
+    return (axis ? face?.points[3 * Number(point) + 'uvz'.indexOf(axis)] : face?.there) ?? 0
   }
   step(moment: Moment, numbers: number[]): void {
     for (const pass of this.passes) this.held.set(pass.name, hold(this.held.get(pass.name), moment, numbers[pass.numbers[0] ?? -1] ?? 0))

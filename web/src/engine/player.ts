@@ -116,7 +116,8 @@ export class Player {
     this.uniforms = { ...source.uniforms }
     this.clear = Object.fromEntries(Object.keys(source.uniforms).flatMap((name) => (OPACITY.test(name) ? [[name, 0]] : [])))
     this.signals = new Signals(source.signals, source.version, source.seed)
-    this.faces = new Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'))
+    const held = source.signals.steps.some(([op, name]) => op === 'moment' && String(name).startsWith('held:'))
+    this.faces = new Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'), held)
     this.signals.beside = this.faces
     const { signal } = this.closed
     canvas.addEventListener(
@@ -145,7 +146,7 @@ export class Player {
 
   /** Whether it needs the faces of moments. */
   get readsFaces(): boolean {
-    const named = this.source.signals.steps.some(([op, name]) => op === 'moment' && String(name).startsWith('face:'))
+    const named = this.source.signals.steps.some(([op, name]) => op === 'moment' && /^(face|held):/.test(String(name)))
     return named || (this.source.meshes ?? []).some((mesh) => mesh.kind === 'face')
   }
 

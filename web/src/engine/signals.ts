@@ -71,8 +71,12 @@ export interface Beside {
   /** Remember how it is, and go back to that. */
   keep(): void
   back(): void
+  /** A frame begins. */
+  begin(moment: Moment): void
   /** Take it on by a frame in which the outputs are these. */
   step(moment: Moment, numbers: number[]): void
+  /** What it knows by a name. */
+  read(name: string): number
 }
 
 export class Signals {
@@ -97,7 +101,7 @@ export class Signals {
     this.steps = version < WITH_MOMENTS ? data.steps.map(renamed) : data.steps
     for (const [op, name] of this.steps) {
       if (op !== 'moment') continue
-      const read = getter(String(name))
+      const read = String(name).startsWith('held:') ? () => this.beside?.read(String(name)) ?? 0 : getter(String(name))
       this.getters.set(String(name), name === 'seed' ? (moment) => (read(moment) + seed) | 0 : read)
     }
   }
@@ -127,6 +131,7 @@ export class Signals {
 
   private step(moment: Moment, uniforms: Record<string, number>): number[] {
     const { found } = this
+    this.beside?.begin(moment)
     const kept: [string, number][] = []
     this.steps.forEach(([op, ...rest], n) => {
       const rule = RULES[op as string]

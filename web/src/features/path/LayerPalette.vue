@@ -7,7 +7,7 @@ import { t } from '../../words'
 const props = defineProps<{ kinds: LayerKind[] }>()
 const emit = defineEmits<{ add: [kind: LayerKind | null] }>()
 
-const FAMILIES = ['Grade', 'Focus', 'Light and texture', 'Distort and break', 'Line', 'Region', 'Place']
+const FAMILIES = ['Grade', 'Focus', 'Light and texture', 'Distort and break', 'Line', 'Region', 'Face', 'Depth', 'Place']
 const wanted = ref('')
 const field = ref<HTMLInputElement | null>(null)
 const sheet = ref<HTMLElement | null>(null)
