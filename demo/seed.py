@@ -8,7 +8,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from demo import answering, material
+from demo import adornments, answering, material, wearing
 from demo.lookups import lookups
 from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
 from sunglaze.core.effect.motions import Dial, Drive
@@ -245,6 +245,17 @@ def seed(folder: Path) -> list[str]:
             wanted |= answering.effects(
                 grade(session, data, "Warm evening", "amber-shore.png", 0.75), sequence(session, "fog-bank.zip", material.fog())
             )
+        if not effects.exists(session, "demo-compass"):
+            worn = {
+                name: picture(session, f"{name}.png", made)
+                for name, made in (
+                    ("tide-mask", adornments.tide_mask()), ("scallop", adornments.shell()),
+                    ("sunday-glasses", adornments.glasses()), ("lantern", adornments.lantern()),
+                    ("boathouse", adornments.boathouse()),
+                )
+            }  # fmt: skip
+            rings = [sequence(session, f"compass-ring-{n}.zip", adornments.ring(*how)) for n, how in enumerate(wearing.RINGS, 1)]
+            wanted |= wearing.effects(worn, sequence(session, "salt.zip", adornments.salt()), rings)
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)

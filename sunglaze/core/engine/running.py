@@ -30,7 +30,7 @@ class Room:
 
     surfaces: dict[tuple[int, str], Surface] = field(default_factory=dict)
     given: dict[str, tuple[NDArray[Any], Surface]] = field(default_factory=dict)
-    meshes: dict[str, Surface] = field(default_factory=dict)
+    meshes: dict[str, tuple[Surface, slice]] = field(default_factory=dict)
 
     def keep_to(self, program: Program) -> None:
         """Let go of what an edit left behind."""
@@ -50,11 +50,11 @@ class Room:
             self.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
         return known[1], pixels.shape[1]
 
-    def mesh_surface(self, name: str, rows: int, columns: int) -> Surface:
-        """Memory for what a mesh is drawn into: (4, rows, padded)."""
+    def mesh_surface(self, name: str, rows: int, columns: int) -> tuple[Surface, slice]:
+        """Memory for what a mesh is drawn into: (4, rows, padded), and the rows in which it is not 0."""
         shape = (4, rows, padded(columns))
-        if name not in self.meshes or self.meshes[name].shape != shape:
-            self.meshes[name] = memory(shape, np.float32)
+        if name not in self.meshes or self.meshes[name][0].shape != shape:
+            self.meshes[name] = memory(shape, np.float32), slice(0, 0)
         return self.meshes[name]
 
 
@@ -122,11 +122,12 @@ def draw(
             done[upload.target.name] = room.planes_of(upload.target, sequence.frame(int(numbers[upload.shows])))
             sequence.expect(int(numbers[upload.soon]))
     for mesh in plan.meshes:
-        surface = room.mesh_surface(mesh.target.name, rows, width)
+        surface, stale = room.mesh_surface(mesh.target.name, rows, width)
         data = inputs.meshes.get(mesh.vertices.id)
         held = state.faces.get(mesh.target.name, ())
         found = triangles(mesh.vertices, [numbers[n] for n in mesh.numbers], moment, data, held)
-        rasterise(found.corners, found.depths, found.w, found.attributes, surface, width)
+        seen = rasterise(found.corners, found.depths, found.w, found.attributes, surface, width, stale)
+        room.meshes[mesh.target.name] = surface, seen
         done[mesh.target.name] = (surface, width)
     for place, one in enumerate(plan.passes):
         out, size = _target(one, place, room, width, rows, pixels)

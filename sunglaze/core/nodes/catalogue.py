@@ -9,6 +9,7 @@ from sunglaze.core.nodes import (
     colour,
     coordinates,
     cues,
+    depth,
     face,
     features,
     filters,
@@ -28,7 +29,7 @@ from sunglaze.core.nodes.node import FAMILIES, Node
 
 _MODULES: tuple[ModuleType, ...] = (
     values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues, following,
-    skin, features, pins,
+    skin, features, pins, depth,
 )  # fmt: skip
 
 CATALOGUE: dict[str, Node] = {

@@ -68,13 +68,23 @@ def rasterise(
     attributes: NDArray[np.float64],
     out: NDArray[np.float32],
     columns: int,
-) -> None:
+    stale: slice = slice(None),
+) -> slice:
     """Fill `out` (4, rows, padded columns) with attributes where triangles are, and with 0 elsewhere. The nearest triangle is
-    seen, of equal ones the first. Shapes as in core/passes/triangles.py."""
-    out[...] = 0
-    buffer = np.full(out.shape[1:], 1.0 + 1e-6, np.float32)
+    seen, of equal ones the first. Shapes as in core/passes/triangles.py. `stale`: the rows in which `out` is not 0 yet; gives
+    those in which it is not then."""
+    out[:, stale] = 0
+    if not len(corners):
+        return slice(0, 0)
+    rows = out.shape[1]
+    top, bottom = (
+        int(np.clip(edge, 0, rows)) for edge in (corners[..., 1].min() // SUBPIXELS, corners[..., 1].max() // SUBPIXELS + 1)
+    )
+    seen = slice(top, bottom)
+    buffer = np.full((bottom - top, out.shape[2]), 1.0 + 1e-6, np.float32)
     depths, w, attributes = (np.ascontiguousarray(part, np.float64) for part in (depths, w, attributes))
-    _fill(np.ascontiguousarray(corners, np.int64), depths, w, attributes, out, buffer, columns)
+    _fill(np.ascontiguousarray(corners - (0, SUBPIXELS * top), np.int64), depths, w, attributes, out[:, seen], buffer, columns)
+    return seen
 
 
 def rasterised(

@@ -1,0 +1,178 @@
+"""Pins: pictures that are fixed to a place of a face, or to the head in space, and turn with it.
+
+The head's axes are told by points that are held steady, so what is pinned and what is painted move as one. Lengths are
+centimetres of a head of middle size; perspective is that of a phone's front camera (core/face/pose.py).
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, NamedTuple
+
+import numpy as np
+
+from sunglaze.core.face.model import around, middle_face
+from sunglaze.core.face.pose import FIELD_OF_VIEW
+from sunglaze.core.language import functions as f
+from sunglaze.core.language import pictures as p
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import Value
+from sunglaze.core.language.moments import frame_size
+from sunglaze.core.language.vector import Num, Vec
+from sunglaze.core.nodes.face import PLACES, held_number
+from sunglaze.core.nodes.node import node
+from sunglaze.core.nodes.types import Boolean, Degrees, Mask, Number, PictureIn, Span, Type, Vec2, one_of
+
+HEAD = "the head"
+PINNED = (*PLACES, HEAD)
+TURNS = ("with the whole head", "with its tilt", "flat to the screen")
+APART = float(np.linalg.norm(middle_face()[263] - middle_face()[33]))
+"""Centimetres between the outer corners of the eyes of the middle face."""
+HIDDEN, SEEN = 88.0, 72.0
+"""Degrees by which the skin at a place turns away where what is pinned there is gone, and up to which it is wholly seen."""
+Centimetres = Annotated[Number, Type("number", "centimetres", -60.0, 60.0, 0.1)]
+Wide = Annotated[Number, Type("number", "centimetres", 0.2, 120.0, 0.1)]
+
+
+class _Head(NamedTuple):
+    """Axes of a head in the camera's (x to the right, y down, z away from the lens), and how much of the picture's width a
+    centimetre of it takes."""
+
+    right: Vec
+    down: Vec
+    away: Vec
+    scale: Value
+
+
+def _shape() -> Value:
+    columns, rows = (v.to_float(n) for n in frame_size())
+    return v.divide(rows, columns)
+
+
+def _point(who: str, number: int) -> Vec:
+    """A point that is held steady, in parts of the picture's width."""
+    u, down, z = (held_number(who, f"{number}.{axis}") for axis in "uvz")
+    return Vec(u, down * _shape(), z)
+
+
+def _unit(way: Vec) -> Vec:
+    return way * v.divide(1.0, v.maximum(v.length(way), 1e-6))
+
+
+def _dot(a: Vec, b: Vec) -> Value:
+    return a.x * b.x + a.y * b.y + a.z * b.z
+
+
+def _cross(a: Vec, b: Vec) -> Vec:
+    return Vec(a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x)
+
+
+def _head(who: str) -> _Head:
+    eyes = _point(who, 263) - _point(who, 33)
+    right = _unit(eyes + _point(who, 454) - _point(who, 234))
+    along = _point(who, 152) - _point(who, 10)
+    down = _unit(along - right * _dot(along, right))
+    return _Head(right, down, _cross(right, down), v.length(eyes) * (1 / APART))
+
+
+def _anchor(who: str, which: str, head: _Head) -> Vec:
+    if which != HEAD:
+        return _point(who, PLACES[which])
+    return (_point(who, 234) + _point(who, 454)) * 0.5
+
+
+def _facing(who: str, which: str) -> Value:
+    """1 where the skin at a place is seen, 0 where it turns away, between them softly."""
+    if which == HEAD:
+        return v.value(1.0)
+    points = around(PLACES[which])
+    one, two, three = (_point(who, n) for n in points)
+    normal = _unit(_cross(two - one, three - one))
+    a, b, c = middle_face()[list(points)]
+    straight = np.cross(c - a, b - a)
+    # The skin at the sides is edge-on to begin with.
+    turned = math.degrees(math.acos(straight[2] / np.linalg.norm(straight)))
+    hidden, seen = (math.cos(math.radians(max(limit, turned + more))) for limit, more in ((HIDDEN, 24.0), (SEEN, 10.0)))
+    return v.smoothstep(hidden, seen, normal.z)
+
+
+def _other_side(which: str) -> str:
+    """The place that takes this one's when the face is mirrored."""
+    if "left" in which:
+        return which.replace("left", "right")
+    return which.replace("right", "left") if "right" in which else which
+
+
+def _laid(
+    who: str, which: str, turned: str, moved: tuple[Num, Num, Num], wide: Value, tall: Value, turn: Value, over: bool
+) -> tuple[Vec, Value]:
+    """Where the drawn pixel is in a picture that is pinned, and whether it is there."""
+    head = _head(who)
+    focal = _focal()
+    right, up, out = (v.value(n) for n in moved)
+    across = right * (-1.0 if over else 1.0)
+    flat = turned == TURNS[2]
+    a, b, n = head.right, head.down, head.away
+    if turned != TURNS[0]:
+        a = Vec(1.0, 0.0, 0.0) if flat else _unit(Vec(head.right.x, head.right.y, 0.0))
+        b, n = Vec(a.y * -1.0, a.x, 0.0), Vec(0.0, 0.0, 1.0)
+    # From the lens, in widths of the picture at the head's distance, which is the focal length; a point is where it is seen.
+    middle = _anchor(who, which, head)
+    spread = v.divide(middle.z + focal, focal)
+    seen = Vec((middle.x - 0.5) * spread, (middle.y - _shape() * 0.5) * spread, middle.z + focal)
+    centre = seen + (a * across - b * up - n * out) * head.scale
+    here = p.here()
+    ray = Vec(here.x - 0.5, (here.y - 0.5) * _shape(), focal)
+    reach = v.divide(_dot(centre, n), _dot(ray, n))
+    away = ray * reach - centre
+    x, y = _dot(away, a), _dot(away, b)
+    cos, sin = _turned(turn * (-1.0 if over else 1.0))
+    x, y = x * cos + y * sin, y * cos - x * sin
+    if over:
+        x = x * -1.0
+    size = v.maximum(head.scale, 1e-6)
+    place = Vec(v.divide(x, wide * size) + 0.5, v.divide(y, tall * size) + 0.5)
+    before = (reach > 0.0) & (held_number(who, "there") > 0.0)
+    inside = before & (place.x >= 0.0) & (place.x <= 1.0) & (place.y >= 0.0) & (place.y <= 1.0)
+    return place, v.number(inside)
+
+
+def _turned(degrees: Value) -> tuple[Value, Value]:
+    return f.cos(degrees * (math.pi / 180)), f.sin(degrees * (math.pi / 180))
+
+
+def _focal() -> Value:
+    """Focal length in widths of the picture."""
+    longer = v.maximum(1.0, _shape())
+    return longer * (0.5 / math.tan(math.radians(FIELD_OF_VIEW / 2)))
+
+
+class PinSeen(NamedTuple):
+    """What *Pin* gives."""
+
+    place: Vec2
+    shown: Mask
+
+
+@node("Pin", "face")
+def pin(
+    picture: PictureIn = None, which: Annotated[str, one_of(*PINNED)] = "nose bridge",
+    who: Annotated[str, one_of(*p.WHO)] = "everybody", turned: Annotated[str, one_of(*TURNS)] = TURNS[0],
+    wide: Wide = 8.0, right: Centimetres = 0.0, up: Centimetres = 0.0, out: Centimetres = 0.0,
+    turn: Annotated[Degrees, Span(-180, 180)] = 0.0, both: Boolean = False, hides: Boolean = True,
+) -> PinSeen:  # fmt: skip
+    """Where the drawn pixel is in a picture that is pinned to a place of a face, or to the head in space, so many centimetres
+    wide and so far from it: to the right, up, and out of the face. `both`: on the other side as well, mirrored. Hidden where its
+    place turns away, if wanted."""
+    columns, rows = (v.to_float(n) for n in p.size(picture))
+    tall = v.value(wide) * v.divide(rows, columns)
+    place, shown = Vec(-1.0, -1.0), v.value(0.0)
+    for one in ("second", "first") if who == "everybody" else (who,):
+        for side, over in ((which, False), (_other_side(which), True)):
+            at, inside = _laid(one, side, turned, (right, up, out), v.value(wide), tall, v.value(turn), over)
+            if over:
+                inside = inside * v.number(both)
+            much = inside * v.select(hides, _facing(one, side), 1.0) * held_number(one, "there")
+            place = Vec(*(v.select(inside > 0.5, new, old) for new, old in zip(at.parts(), place.parts(), strict=True)))
+            shown = v.select(inside > 0.5, much, shown)
+    return PinSeen(place, shown)
