@@ -15,6 +15,7 @@ from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
 from sunglaze.core.engine.grade import Interpolation, apply_lut, resampled
 from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.core.face.template import TEMPLATES
 from sunglaze.core.material.files import read_picture
 from sunglaze.core.prints.icons import make_icons
 from sunglaze.render import render_effect
@@ -78,6 +79,15 @@ def identity(
 ) -> None:
     """Write a neutral lookup, to grade in any picture editor."""
     out.write_bytes(lut_bytes(neutral(size), out.name, layout, int(bits)))
+
+
+@app.command()
+def template(out: Annotated[Path, typer.Argument(help="A .png or .svg of guides, or a .tiff with layers.")]) -> None:
+    """Write the flat picture of a face, on which face paint is painted."""
+    ending = out.suffix.lower().replace(".tif", ".tiff").replace(".tifff", ".tiff").removeprefix(".")
+    if ending not in TEMPLATES:
+        raise BadFile(f"{out.name} should end in {', '.join(f'.{one}' for one in TEMPLATES)}")
+    out.write_bytes(TEMPLATES[ending]())
 
 
 @lut.command()

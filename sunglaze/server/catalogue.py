@@ -74,6 +74,7 @@ def _port(port: Port, title: str | None = None, given: RecipeInput | None = None
         also=given.also if given else {},
         facts=given.facts if given else {},
         driven=given.driven if given else False,
+        template=given.template if given else None,
     )
 
 

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.errors import BadFile
+from sunglaze.core.face.template import MEDIA, TEMPLATES
 from sunglaze.core.package.archive import open_archive
 from sunglaze.core.package.export import page_files
 from sunglaze.core.review.baking import FORMS, Baked, bake, written
@@ -91,6 +92,13 @@ def neutral_lookup(
     data = lut_bytes(neutral(size), name, None if layout == "cube" else layout, int(bits))
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(data, media_type="text/plain" if layout == "cube" else "image/png", headers=headers)
+
+
+@routes.get("/templates/face.{ending}", response_class=Response)
+def face_template(ending: Literal["png", "svg", "tiff"]) -> Response:
+    """The flat picture of a face to paint on: its parts as guides over nothing, as PNG, as SVG, or as TIFF with layers."""
+    headers = {"Content-Disposition": f'attachment; filename="face-template.{ending}"'}
+    return Response(TEMPLATES[ending](), media_type=MEDIA[ending], headers=headers)
 
 
 @routes.post("/effects/{effect_id}/publish", status_code=201)

@@ -259,7 +259,8 @@ class Package(BaseModel):
 class PortKind(BaseModel):
     """An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
     `also`: what other controls are set to when this one is chosen; `facts`: which take the columns and rows of a sheet that is.
-    `driven`: of a drive, an end between which it moves a control, whose unit and range it has."""
+    `driven`: of a drive, an end between which it moves a control, whose unit and range it has. `template`: what is handed out to
+    paint its picture on."""
 
     name: str
     title: str
@@ -273,6 +274,7 @@ class PortKind(BaseModel):
     also: dict[str, Plain] = Field(default_factory=dict)
     facts: dict[str, Literal["columns", "rows"]] = Field(default_factory=dict)
     driven: bool = False
+    template: Literal["face"] | None = None
 
 
 class NodeKind(BaseModel):

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import io
 import math
 from dataclasses import replace
+from xml.etree import ElementTree
 
 import numpy as np
 import pytest
+from PIL import Image, ImageSequence
 
 from sunglaze.core.camera.cast import PEOPLE, Sitting, StandIn
 from sunglaze.core.face.charts import CHARTS, SIDE, chart
 from sunglaze.core.face.held import COMES, GOES, STRAYS, Held, HeldFaces, hold
 from sunglaze.core.face.model import RINGS, face_mesh, skin_rim, skin_triangles, turned_over
+from sunglaze.core.face.template import template_png, template_svg, template_tiff
 from sunglaze.core.language.expression import constant
 from sunglaze.core.language.pictures import CAMERA, Vertices, colour_here, drawn_mesh, near
 from sunglaze.core.language.vector import Vec
@@ -180,3 +184,22 @@ def test_two_faces_are_drawn_by_one_mesh_and_the_nearer_hides_the_other() -> Non
         np.testing.assert_array_equal(all_[..., 0] > 0, (first[..., 0] > 0) | (second[..., 0] > 0))
         one = (first[..., 0] > 0) != (second[..., 0] > 0)
         np.testing.assert_allclose(all_[one], np.maximum(first, second)[one], atol=1e-6)
+
+
+def test_the_template_names_its_parts_where_the_face_has_them() -> None:
+    """PNG and TIFF read by Pillow, SVG by the standard library: one size, an empty layer to paint on, guides along the rings."""
+    guides = np.asarray(Image.open(io.BytesIO(template_png())))
+    assert guides.shape == (2048, 2048, 4)
+    for ring in ("lips", "left eye", "oval"):
+        at = np.clip((face_mesh().places[list(RINGS[ring])] * 2048).astype(int), 2, 2045)
+        assert min(guides[y - 2 : y + 3, x - 2 : x + 3, 3].max() for x, y in at) > 150, ring
+    layers = Image.open(io.BytesIO(template_tiff()))
+    assert [one.size for one in ImageSequence.Iterator(layers)] == [(2048, 2048)] * 3
+    pages = [np.asarray(one) for one in ImageSequence.Iterator(layers)]
+    assert pages[0].max() == 0, "to paint on"
+    np.testing.assert_array_equal(pages[1], guides)
+    drawing = ElementTree.fromstring(template_svg())
+    groups = {one.get("id"): one for one in drawing}
+    assert len(groups["paint"]) == 0
+    titles = {path[0].text for path in groups["guides"]}
+    assert {"left eye", "right brow", "lips", "nose", "outline of the face"} <= titles

@@ -109,6 +109,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/face.{ending}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Face Template
+         * @description The flat picture of a face to paint on: its parts as guides over nothing, as PNG, as SVG, or as TIFF with layers.
+         */
+        get: operations["face_template_api_templates_face__ending__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/effects/{effect_id}/publish": {
         parameters: {
             query?: never;
@@ -2470,7 +2490,8 @@ export interface components {
          * PortKind
          * @description An input, output or control: its type and what its control needs. A `default` of null is what lies below, or nothing.
          *     `also`: what other controls are set to when this one is chosen; `facts`: which take the columns and rows of a sheet that is.
-         *     `driven`: of a drive, an end between which it moves a control, whose unit and range it has.
+         *     `driven`: of a drive, an end between which it moves a control, whose unit and range it has. `template`: what is handed out to
+         *     paint its picture on.
          */
         PortKind: {
             /** Name */
@@ -2511,6 +2532,8 @@ export interface components {
              * @default false
              */
             driven: boolean;
+            /** Template */
+            template?: "face" | null;
         };
         /**
          * Recipe
@@ -2610,7 +2633,7 @@ export interface components {
          *     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
          *     of the first input it feeds. `driven`: of a drive, an end between which it moves a control, whose unit and range it then has.
          *     `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs. `facts`: inputs that take
-         *     what is found in a picture that is chosen, as the cells of a sheet.
+         *     what is found in a picture that is chosen, as the cells of a sheet. `template`: what is handed out to paint its picture on.
          */
         RecipeInput: {
             /** Id */
@@ -2649,6 +2672,8 @@ export interface components {
              * @default false
              */
             driven: boolean;
+            /** Template */
+            template?: "face" | null;
             /**
              * Help
              * @default
@@ -3748,6 +3773,98 @@ export interface operations {
             };
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    face_template_api_templates_face__ending__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ending: "png" | "svg" | "tiff";
+            };
             cookie?: never;
         };
         requestBody?: never;

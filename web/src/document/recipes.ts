@@ -229,7 +229,7 @@ export function pack(recipe: Recipe, ids: Set<string>, name: string): string {
     else {
       input = freeId(group.inputs.map((one) => one.id), ends(wire.to)[1])
       entrances.set(wire.from, input)
-      group.inputs.push({ id: input, title: '', to: [wire.to], default: null, low: null, high: null, step: null, unit: null, also: {}, facts: {}, driven: false, help: '' })
+      group.inputs.push({ id: input, title: '', to: [wire.to], default: null, low: null, high: null, step: null, unit: null, also: {}, facts: {}, driven: false, template: null, help: '' })
       wires.push({ from: wire.from, to: `${id}.${input}` })
     }
   }
@@ -320,7 +320,7 @@ export function expose(recipe: Recipe, end: string): void {
   const node = recipe.nodes.find((one) => one.id === id)
   const wanted = node?.name ? `${node.name} ${name}` : name
   const input = freeId(recipe.inputs.map((one) => one.id), wanted.toLowerCase())
-  recipe.inputs.push({ id: input, title: words(wanted), to: [end], default: null, low: null, high: null, step: null, unit: null, also: {}, facts: {}, driven: false, help: '' })
+  recipe.inputs.push({ id: input, title: words(wanted), to: [end], default: null, low: null, high: null, step: null, unit: null, also: {}, facts: {}, driven: false, template: null, help: '' })
 }
 
 /** Put a node into a wire: what came goes in, what it gives goes on. */

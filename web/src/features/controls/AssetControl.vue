@@ -13,7 +13,8 @@ import { useMotions } from '../motions/useMotions'
 import ChoiceControl from './ChoiceControl.vue'
 import RulerControl from './RulerControl.vue'
 
-const props = defineProps<{ name: string; control: string; value: Plain }>()
+/** `template`: what is handed out to paint its picture on. */
+const props = defineProps<{ name: string; control: string; value: Plain; template: 'face' | null }>()
 const emit = defineEmits<{ choose: [value: Plain, asset?: Asset]; turn: [value: Plain]; commit: [] }>()
 
 const MOST_LISTED = 24
@@ -96,6 +97,10 @@ const wear = () => emit('choose', wearers.value ? hash.value : { wearer: true, a
       <button v-if="hash || wearers" class="word" @click="emit('choose', null)">{{ t('controls.remove') }}</button>
       <span v-else class="second">{{ t('controls.orDropOneHere') }}</span>
     </span>
+    <span v-if="template" class="handed second">
+      {{ t('controls.templateToPaintOn') }}
+      <a v-for="ending in ['png', 'svg', 'tiff']" :key="ending" class="word" :href="`/api/templates/${template}.${ending}`" :download="`${template}-template.${ending}`">{{ ending.toUpperCase() }}</a>
+    </span>
     <label v-if="!played" class="wears"><input type="checkbox" :checked="wearers" @change="wear" /> {{ wearers ? t('controls.theWearerChoosesItThis') : t('controls.theWearersOwnPhoto') }}</label>
   </div>
   <div v-if="played" class="playing">
@@ -123,6 +128,12 @@ const wear = () => emit('choose', wearers.value ? hash.value : { wearer: true, a
   gap: 12px;
   align-items: center;
   min-width: 0;
+}
+.handed {
+  grid-column: 2;
+  display: flex;
+  gap: 10px;
+  font-size: 12px;
 }
 .held img {
   width: 36px;

@@ -48,7 +48,7 @@ const fitting = computed(() => {
   <ChoiceControl
     v-else-if="control.type === 'cue' || control.type === 'dial'" :name="control.title" :value="String(value ?? '')" :choices="named.map(([id]) => id)"
     :words="Object.fromEntries(named)" @choose="emit('choose', $event)" />
-  <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :control="control.name" :value="value"
+  <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :control="control.name" :template="control.template ?? null" :value="value"
     @turn="emit('turn', $event)" @commit="emit('commit')" @choose="(plain, asset) => emit('choose', plain, asset)" />
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <PathControl v-else-if="control.type === 'path'" :name="control.title" :value="value" @choose="emit('choose', $event)" />

@@ -36,6 +36,7 @@ import { useScore } from '../motions/useScore'
 import { useTrying } from '../motions/useTrying'
 import { useMessages } from '../messages/useMessages'
 import { useRealCamera } from '../cast/useRealCamera'
+import { useOpenDrive, type OpenDrive } from '../recipe/useOpenDrive'
 import { useRecipe } from '../recipe/useRecipe'
 import { useSitting } from '../cast/useSitting'
 import { useStream } from '../../stream/useStream'
@@ -114,18 +115,14 @@ const column = ref<InstanceType<typeof PictureColumn> | null>(null)
 const takes = ref<InstanceType<typeof TakesSheet> | null>(null)
 const sheet = ref<InstanceType<typeof RecipeSheet> | null>(null)
 
-/** The control whose drive's recipe is looked at, in place of the layer's; where it is a group's, the group's id. */
-const driveOpen = ref<[control: string, title: string, group?: string] | null>(null)
-const groupOpen = computed(() => effect.value?.groups.find((one) => one.id === driveOpen.value?.[2]) ?? null)
-const recipe = useRecipe(doc, open, ports, computed(() => driveOpen.value?.[0] ?? null), groupOpen)
-const holderOpen = computed(() => groupOpen.value ?? open.value)
-const driveTitle = computed(() => (driveOpen.value ? t('recipe.whatDrives', { title: driveOpen.value[1], name: holderOpen.value?.name ?? '' }) : (open.value?.name ?? '')))
-watch(() => driveOpen.value && !holderOpen.value?.drives[driveOpen.value[0]], (gone) => gone && turnTo('controls')) // prettier-ignore
+const drive = useOpenDrive(effect, open)
+const recipe = useRecipe(doc, open, ports, drive.control, drive.group)
+watch(drive.gone, (gone) => gone && turnTo('controls'))
 
 const TABS: Tab[] = ['controls', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
-function turnTo(next: Tab, drive: typeof driveOpen.value = null): void {
-  driveOpen.value = drive
+function turnTo(next: Tab, driven: OpenDrive | null = null): void {
+  drive.open.value = driven
   shelfOpen.value = motionsOpen.value = false
   work.turnTo(next === 'controls' ? null : next)
 }
@@ -378,8 +375,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
           </template>
           <template #recipe>
             <RecipeSheet
-              v-if="ports && catalogue" ref="sheet" :key="driveOpen?.join() ?? ''" :holder="holderOpen?.id ?? ''" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
-              :stages="stages" :drive="driveOpen?.[0] ?? null" :title="driveTitle" />
+              v-if="ports && catalogue" ref="sheet" :key="drive.open.value?.join() ?? ''" :holder="drive.holder.value?.id ?? ''" :work="recipe" :ports="ports" :kinds="catalogue.nodes"
+              :stages="stages" :drive="drive.control.value" :title="drive.title.value" />
           </template>
           <template #menu><LayerMenu :soloed="solo === open.id" @act="act" /></template>
         </DeskSheet>
