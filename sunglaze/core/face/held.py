@@ -39,13 +39,15 @@ LAG = 0.5
 @dataclass(frozen=True, eq=False)
 class Held:
     """A face's points (478, 3) as moments have them, held steady; the ones last seen; the speed of the whole (3,) and of each
-    point beside it (478, 3), distances of the eyes a second; and how much of the face is there, 0 to 1."""
+    point beside it (478, 3), distances of the eyes a second; how much of the face is there, 0 to 1; and for how
+    many seconds the same points have been seen, as where a tracker takes longer than a frame."""
 
     points: NDArray[np.float64]
     seen: NDArray[np.float64]
     whole: NDArray[np.float64]
     each: NDArray[np.float64]
     there: float
+    since: float = 0.0
 
 
 HeldFaces = tuple[Held | None, ...]
@@ -91,18 +93,21 @@ def _followed(old: Held, face: Face, moment: Moment, seconds: float) -> Held:
     if seconds <= 0:
         return Held(face.points, face.points, np.zeros(3), np.zeros_like(face.points), there)
     units = np.array([1.0, moment.screen.rows / moment.screen.columns, 1.0]) / max(face.size, 1e-6)
-    moved = (face.points - old.seen) * units / delta
-    together = moved[:SKIN_POINTS].mean(axis=0)
-    share = _share(SPEED_CUTOFF, delta)
-    whole = old.whole + (together - old.whole) * share
-    each = old.each + (moved - together - old.each) * share
+    whole, each, since = old.whole, old.each, old.since + delta
+    if not np.array_equal(face.points, old.seen):
+        moved = (face.points - old.seen) * units / since
+        together = moved[:SKIN_POINTS].mean(axis=0)
+        share = _share(SPEED_CUTOFF, since)
+        whole = whole + (together - whole) * share
+        each = each + (moved - together - each) * share
+        since = 0.0
     behind = ((face.points - old.points) * units)[:SKIN_POINTS].mean(axis=0)
     faster = np.maximum(np.hypot(each[:, 0], each[:, 1]) - EACH_STILL, 0.0)
     faster += max(math.hypot(whole[0], whole[1]) - WHOLE_STILL, 0.0)
     strays = max(math.hypot(behind[0], behind[1]) - STRAYS, 0.0)
     cutoff = 1 / (2 * math.pi * seconds) + SWIFT * faster + CATCHES * strays
     points = old.points + (face.points - old.points) * _share(cutoff, delta)[:, None]
-    return Held(points, face.points, whole, each, there)
+    return Held(points, face.points, whole, each, there, since)
 
 
 def _share(cutoff: float | NDArray[np.float64], delta: float) -> NDArray[np.float64]:

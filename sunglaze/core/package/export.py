@@ -32,6 +32,7 @@ _PAGE = """<!doctype html>
   button {{ font: inherit; color: inherit; background: rgb(0 0 0 / 55%); border: 1px solid #fff; min-height: 48px;
            padding: 0 18px; touch-action: none; user-select: none; }}
   button:focus-visible {{ outline: 3px solid #fff; outline-offset: 2px; }}
+  #note {{ font-size: 12px; max-width: 40ch; }}
   #words {{ position: fixed; inset: 40% 24px auto; text-align: center; margin: 0; }}
   [hidden] {{ display: none; }}
 </style>
@@ -39,6 +40,7 @@ _PAGE = """<!doctype html>
 <p id="words" role="status">Starting …</p>
 <main>
   <h1>{name}</h1>
+  <small id="note" role="status"></small>
   <button id="again" hidden>Try again</button>
   <button id="bare">Hold: bare</button>
 </main>

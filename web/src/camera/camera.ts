@@ -1,11 +1,11 @@
 /**
- * The real camera of this device: its picture cut to a screen's shape, mirrored or not, and the masks that the trackers see in it.
- * Trackers are slower than the picture; a mask belongs to the latest picture that they were done with.
+ * The real camera of this device: its picture cut to a screen's shape, mirrored or not, and the masks and faces that the trackers see in
+ * it. Picture, masks and points belong together as long as the trackers are quick enough.
  */
 // By name, so that an exported page carries these words alone.
 import { camera as words } from '../words/en.json'
 import { canBeTracked, drawRegions, needsFaces, needsPerson } from './regions'
-import { Tracker } from './tracker'
+import { Tracker, type Answer, type Kind } from './tracker'
 
 const REASONS: Record<string, string> = {
   NotAllowedError: words.notAllowed,
@@ -14,6 +14,40 @@ const REASONS: Record<string, string> = {
   OverconstrainedError: words.gone,
 }
 export const hasCamera = (): boolean => 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
+
+const HOLD_MS = 100
+/** How much the last time counts that trackers took. */
+const LATELY = 0.3
+/** Milliseconds for which points are foretold at most. */
+const AHEAD_MS = 250
+/** Parts of the picture that a face's nose may move between two looks and be the same face's. */
+const SAME = 0.2
+const NOSE = 4
+
+/** A picture that trackers have seen, and when it was taken (milliseconds). */
+interface Tracked {
+  picture: OffscreenCanvas
+  faces: number[][][]
+  at: number
+}
+
+export interface Seen {
+  picture: OffscreenCanvas
+  masks: ReadonlyMap<string, ImageBitmap | OffscreenCanvas>
+  faces: number[][][]
+}
+
+/** Where points of faces are by now, if they go on as they went between the last two looks. */
+export function foretold(last: Omit<Tracked, 'picture'>, before: Omit<Tracked, 'picture'> | null, now: number): number[][][] {
+  if (!before || last.at <= before.at) return last.faces
+  const ahead = Math.min(now - last.at, AHEAD_MS) / (last.at - before.at)
+  const far = (a: number[][], b: number[][]) => Math.hypot((a[NOSE]?.[0] ?? 0) - (b[NOSE]?.[0] ?? 0), (a[NOSE]?.[1] ?? 0) - (b[NOSE]?.[1] ?? 0))
+  return last.faces.map((face) => {
+    const same = [...before.faces].sort((a, b) => far(a, face) - far(b, face))[0]
+    if (!same || far(same, face) > SAME) return face
+    return face.map((point, n) => point.map((part, axis) => part + (part - (same[n]?.[axis] ?? part)) * ahead))
+  })
+}
 
 export class RealCamera {
   readonly canvas = new OffscreenCanvas(2, 2)
@@ -25,10 +59,18 @@ export class RealCamera {
   /** The landmarks seen last. */
   faces: number[][][] = []
   private readonly video = document.createElement('video')
-  private readonly trackers = new Map<'mask' | 'face', Tracker>()
+  private readonly trackers = new Map<Kind, Tracker>()
   private stopped = false
   private person: ImageBitmap | null = null
-  private readonly asking = new Set<'mask' | 'face'>()
+  /** Milliseconds that a picture may be held back until the trackers have seen it, and those that they lately took. */
+  longest = HOLD_MS
+  private late = 0
+  private looking = false
+  private tracked: Tracked | null = null
+  private before: Tracked | null = null
+  private readonly spare: OffscreenCanvas[] = []
+  /** Whether points of faces are foretold, since the trackers are slow. */
+  foretells = false
   private media: MediaStream | null = null
 
   /** `ended` is told in words when the camera goes away. */
@@ -59,7 +101,7 @@ export class RealCamera {
   }
 
   /** The picture as it is now, at this size, in `canvas`; false before the first has come. */
-  draw(width: number, height: number): boolean {
+  private draw(width: number, height: number): boolean {
     const { videoWidth, videoHeight } = this.video
     const context = this.canvas.getContext('2d')
     if (this.video.readyState < 2 || !videoWidth || !context) return false
@@ -71,32 +113,59 @@ export class RealCamera {
     return true
   }
 
-  /** Has the trackers look at the picture in `canvas`, those that are free and whose masks, or whose `faces`, are wanted. */
-  look(names: string[], faces = false): void {
-    if (needsPerson(names)) this.ask('mask', names)
-    if (faces || this.wantsFaces || needsFaces(names)) this.ask('face', names)
+  /**
+   * What is to be shown now: a picture, and masks and points of faces that belong to it; none before the first has come. The picture is
+   * held back until the trackers have seen it, where they are quick enough; else it is the newest, its points foretold from their speed.
+   */
+  seen(width: number, height: number, names: string[], faces = false): Seen | null {
+    if (!this.draw(width, height)) return null
+    const kinds: Kind[] = [...(needsPerson(names) ? (['mask'] as const) : []), ...(faces || this.wantsFaces || needsFaces(names) ? (['face'] as const) : [])]
+    this.foretells = false
+    if (!kinds.length) return { picture: this.canvas, masks: this.masks, faces: [] }
+    if (!this.looking) this.look(kinds, names)
+    const { tracked } = this
+    if (tracked && this.late <= this.longest) this.faces = tracked.faces
+    else if (tracked) {
+      this.foretells = kinds.includes('face')
+      this.faces = foretold(tracked, this.before, performance.now())
+    }
+    return { picture: tracked && this.late <= this.longest ? tracked.picture : this.canvas, masks: this.masks, faces: this.faces }
   }
 
-  private ask(kind: 'mask' | 'face', names: string[]): void {
-    const tracker = this.trackers.get(kind) ?? new Tracker(kind)
-    this.trackers.set(kind, tracker)
-    if (this.asking.has(kind)) return
-    this.asking.add(kind)
+  /** Has the trackers look at the picture in `canvas`. */
+  private look(kinds: Kind[], names: string[]): void {
+    this.looking = true
     const { width, height } = this.canvas
-    void createImageBitmap(this.canvas)
-      .then((picture) => tracker.track(picture, performance.now() / 1000))
-      .then((answer) => {
-        this.trouble = answer.trouble ? words.trackerDoesNotRun.replace('{why}', answer.trouble) : ''
-        if (this.stopped) return answer.mask?.close()
-        if (answer.mask) {
+    const at = performance.now()
+    // The picture that is shown stays; of three, one is always free.
+    const picture = this.spare.pop() ?? new OffscreenCanvas(width, height)
+    Object.assign(picture, { width, height })
+    picture.getContext('2d')?.drawImage(this.canvas, 0, 0)
+    const ask = async (kind: Kind): Promise<Answer> => {
+      const tracker = this.trackers.get(kind) ?? new Tracker(kind)
+      this.trackers.set(kind, tracker)
+      return tracker.track(await createImageBitmap(picture), at / 1000)
+    }
+    void Promise.all(kinds.map(ask))
+      .then((answers) => {
+        const trouble = answers.find((answer) => answer.trouble)?.trouble
+        this.trouble = trouble ? words.trackerDoesNotRun.replace('{why}', trouble) : ''
+        const mask = answers[kinds.indexOf('mask')]?.mask
+        if (this.stopped) return mask?.close()
+        if (mask) {
           this.person?.close()
-          this.person = answer.mask
-          this.masks.set('person', answer.mask)
+          this.person = mask
+          this.masks.set('person', mask)
         }
-        if (kind === 'face') this.faces = answer.faces
-        if (kind === 'face') for (const [name, mask] of drawRegions(names, answer.faces, width, height, this.person)) this.masks.set(name, mask)
+        const faces = answers[kinds.indexOf('face')]?.faces ?? []
+        if (kinds.includes('face')) for (const [name, drawn] of drawRegions(names, faces, width, height, this.person)) this.masks.set(name, drawn)
+        if (this.tracked) this.spare.push(this.tracked.picture)
+        this.before = this.tracked
+        this.tracked = { picture, faces, at }
+        const took = performance.now() - at
+        this.late += (took - this.late) * (this.before ? LATELY : 1)
       })
-      .finally(() => this.asking.delete(kind))
+      .finally(() => (this.looking = false))
   }
 
   /** Lets the device and the trackers go; it is not started again. */

@@ -24,13 +24,15 @@ export interface Held {
   whole: [number, number, number]
   each: Float64Array
   there: number
+  /** Seconds for which the same points have been seen. */
+  since: number
 }
 
 const share = (cutoff: number, delta: number) => 1 - Math.exp(-2 * Math.PI * cutoff * delta)
 const pointsOf = (face: Face) => Float64Array.from({ length: 3 * POINTS }, (_, n) => face.points[n] ?? 0)
 
 function fresh(points: Float64Array, there: number): Held {
-  return { points, seen: points, whole: [0, 0, 0], each: new Float64Array(points.length), there }
+  return { points, seen: points, whole: [0, 0, 0], each: new Float64Array(points.length), there, since: 0 }
 }
 
 function followed(old: Held, face: Face, moment: Moment, seconds: number): Held {
@@ -40,32 +42,28 @@ function followed(old: Held, face: Face, moment: Moment, seconds: number): Held 
   if (seconds <= 0) return fresh(points, there)
   const size = Math.max(face.size, 1e-6)
   const units = [1 / size, moment.screen.rows / moment.screen.columns / size, 1 / size] as const
-  const together: [number, number, number] = [0, 0, 0]
   const behind: [number, number, number] = [0, 0, 0]
-  const moved = new Float64Array(points.length)
-  for (let n = 0; n < points.length; n++) {
-    const axis = (n % 3) as 0 | 1 | 2
-    moved[n] = (((points[n] ?? 0) - (old.seen[n] ?? 0)) * units[axis]) / delta
-    if (n >= 3 * SKIN_POINTS) continue
-    together[axis] += (moved[n] ?? 0) / SKIN_POINTS
-    behind[axis] += (((points[n] ?? 0) - (old.points[n] ?? 0)) * units[axis]) / SKIN_POINTS
+  for (let n = 0; n < 3 * SKIN_POINTS; n++) behind[(n % 3) as 0] += (((points[n] ?? 0) - (old.points[n] ?? 0)) * (units[n % 3] ?? 1)) / SKIN_POINTS
+  let { whole, each, since } = old
+  since += delta
+  if (points.some((part, n) => part !== old.seen[n])) {
+    const together: [number, number, number] = [0, 0, 0]
+    const moved = points.map((part, n) => ((part - (old.seen[n] ?? 0)) * (units[n % 3] ?? 1)) / since)
+    for (let n = 0; n < 3 * SKIN_POINTS; n++) together[(n % 3) as 0] += (moved[n] ?? 0) / SKIN_POINTS
+    const slow = share(SPEED_CUTOFF, since)
+    whole = old.whole.map((before, axis) => before + ((together[axis as 0] ?? 0) - before) * slow) as Held['whole']
+    each = old.each.map((before, n) => before + ((moved[n] ?? 0) - (together[n % 3] ?? 0) - before) * slow)
+    since = 0
   }
-  const slow = share(SPEED_CUTOFF, delta)
-  const whole = old.whole.map((before, axis) => before + ((together[axis as 0] ?? 0) - before) * slow) as [number, number, number]
   const base = 1 / (2 * Math.PI * seconds) + SWIFT * Math.max(Math.hypot(whole[0], whole[1]) - WHOLE_STILL, 0)
   const caught = base + CATCHES * Math.max(Math.hypot(behind[0], behind[1]) - STRAYS, 0)
-  const each = new Float64Array(points.length)
   const now = new Float64Array(points.length)
-  for (let n = 0; n < points.length; n++) {
-    const before = old.each[n] ?? 0
-    each[n] = before + ((moved[n] ?? 0) - (together[n % 3] ?? 0) - before) * slow
-  }
   for (let p = 0; p < points.length; p += 3) {
     const cutoff = caught + SWIFT * Math.max(Math.hypot(each[p] ?? 0, each[p + 1] ?? 0) - EACH_STILL, 0)
     const part = share(cutoff, delta)
     for (let n = p; n < p + 3; n++) now[n] = (old.points[n] ?? 0) + ((points[n] ?? 0) - (old.points[n] ?? 0)) * part
   }
-  return { points: now, seen: points, whole, each, there }
+  return { points: now, seen: points, whole, each, there, since }
 }
 
 export type HeldFaces = (Held | null)[]

@@ -11,6 +11,9 @@ const canvas = document.querySelector('canvas') as HTMLCanvasElement
 const notice = document.querySelector('#words') as HTMLElement
 const bare = document.querySelector('#bare') as HTMLButtonElement
 const again = document.querySelector('#again') as HTMLButtonElement
+const note = document.querySelector('#note')
+/** Milliseconds for which a picture is held back until the trackers have seen it, where the address says so. */
+const held = Number(new URLSearchParams(window.location.search).get('hold') ?? NaN)
 /** Pixels of the screen's short side. */
 const SHORT = 720
 const NOTICE_MS = 6000
@@ -35,6 +38,7 @@ async function open(masks: string[]): Promise<void> {
   const fresh = new RealCamera(stopped)
   try {
     await fresh.start()
+    if (held >= 0) fresh.longest = held
     camera = fresh
     say(lacking(masks))
     if (lacking(masks)) window.setTimeout(() => say(''), NOTICE_MS)
@@ -76,11 +80,12 @@ async function start(): Promise<void> {
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
     const [width, height] = size()
-    if (camera?.draw(width, height)) {
-      camera.look(host.masks, host.readsFaces)
-      host.faces = camera.faces.map((points) => faceOf(points, width, height))
-      host.draw(host.frame, width, height, { picture: camera.canvas, masks: camera.masks })
+    const seen = camera?.seen(width, height, host.masks, host.readsFaces)
+    if (camera && seen) {
+      host.faces = seen.faces.map((points) => faceOf(points, width, height))
+      host.draw(host.frame, width, height, seen)
       if (camera.trouble) say(camera.trouble)
+      if (note) note.textContent = camera.foretells ? words.foretold : ''
     }
     requestAnimationFrame(draw)
   }

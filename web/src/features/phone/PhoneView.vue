@@ -58,11 +58,13 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
   while (!closed) {
     await new Promise(requestAnimationFrame)
     if (real) {
-      if (host.playing && real.draw(...SCREEN)) {
-        real.look(host.masks, host.readsFaces)
-        host.faces = real.faces.map((points) => faceOf(points, ...SCREEN))
-        host.draw(host.frame, ...SCREEN, { picture: real.canvas, masks: real.masks })
+      const seen = host.playing ? real.seen(...SCREEN, host.masks, host.readsFaces) : null
+      if (seen) {
+        host.faces = seen.faces.map((points) => faceOf(points, ...SCREEN))
+        host.draw(host.frame, ...SCREEN, seen)
         if (real.trouble) notice.value = real.trouble
+        if (real.foretells && !notice.value) notice.value = t('camera.foretold')
+        else if (!real.foretells && notice.value === t('camera.foretold')) notice.value = ''
       }
       continue
     }

@@ -173,13 +173,13 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     const [width, height] = size.value
     const round = host?.rehearsed?.frames
     const frame = round ? Math.floor((time / 1000) * RATE) % round : Math.floor((time / 1000) * RATE)
-    if (frame !== last?.frame && camera.draw(width, height)) {
+    const seen = frame !== last?.frame ? camera.seen(width, height, host?.masks ?? [], host?.readsFaces) : null
+    if (seen) {
       last = { width, height, frame }
-      void createImageBitmap(camera.canvas).then((picture) => real.value && stream.paint(picture))
+      void createImageBitmap(seen.picture).then((picture) => real.value && stream.paint(picture))
       if (host) {
-        camera.look(host.masks, host.readsFaces)
-        host.faces = camera.faces.map((points) => faceOf(points, width, height))
-        draw(camera.canvas, camera.masks)
+        host.faces = seen.faces.map((points) => faceOf(points, width, height))
+        draw(seen.picture, seen.masks)
         if (camera.trouble) trouble.value = camera.trouble
       }
     }

@@ -1,0 +1,103 @@
+"""What is pinned to a real face lies on it in every picture: a film of a head that turns as Chromium's camera, its frames
+numbered by bars, on an exported page; against the cast's truth of the very frame that is shown."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import Page, Playwright
+
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import LENGTHS, Sitting, StandIn
+from sunglaze.core.camera.truth import heads
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.package.export import export_folder
+from sunglaze.realism import DIST
+from tests.browser.workbench import pixels, until
+from tests.conftest import CHROMIUM, FLAGS
+
+WIDTH, HEIGHT = 640, 480
+SAT = Sitting("lamp-tender", "talk", "shade", back=True)
+BITS, BAR, LEFT, TOP = 7, 26, 228, 446
+MARK = "1" * 64
+HELD_MS = 20_000
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Somebody who talks and turns, slowly, since trackers are slow here: they see every third frame. Its number in bars near its
+    lower edge, the lowest first."""
+    path = tmp_path_factory.mktemp("film") / "turning.y4m"
+    camera = StandIn(WIDTH, HEIGHT, SAT)
+    with path.open("wb") as out:
+        out.write(f"YUV4MPEG2 W{WIDTH} H{HEIGHT} F4:1 Ip A1:1 C420jpeg\n".encode())
+        for n in range(LENGTHS["talk"]):
+            picture = np.ascontiguousarray(colours(camera.frame(n), WIDTH))
+            for bit in range(BITS):
+                left = LEFT + bit * BAR
+                picture[TOP : TOP + BAR, left : left + BAR] = 255 if n >> bit & 1 else 0
+            out.write(b"FRAME\n" + cv2.cvtColor(picture, cv2.COLOR_RGB2YUV_I420).tobytes())
+    return path
+
+
+@pytest.fixture
+def seen(playwright: Playwright, film: Path) -> Iterator[Page]:
+    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={film}"]
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
+    context = browser.new_context(viewport={"width": 405, "height": 720}, permissions=["camera"])
+    page = context.new_page()
+    page.set_default_timeout(90_000)
+    yield page
+    browser.close()
+
+
+def number_of(shown: np.ndarray) -> int:
+    """The frame of the film that a picture shows (1280, 720, 3): the middle of the film, mirrored."""
+    scale = shown.shape[0] / HEIGHT
+    across = [shown.shape[1] / 2 - (LEFT + (bit + 0.5) * BAR - WIDTH / 2) * scale for bit in range(BITS)]
+    row = round((TOP + BAR / 2) * scale)
+    return sum(int(shown[row - 6 : row + 7, round(x) - 6 : round(x) + 7].mean() > 128) << bit for bit, x in enumerate(across))
+
+
+def test_a_mark_stays_on_the_nose_of_a_head_that_turns(seen: Page, tmp_path: Path) -> None:
+    """Pictures are held back until the trackers have seen them, here without a limit. In a dozen of them the mark is within 5 %
+    of the distance of the eyes of where the nose truly is, in the median; the tracker's own error is part of that."""
+    mark = np.zeros((8, 8, 4), np.uint8)
+    mark[...] = 0, 255, 0, 255
+    layer = Layer(id="mark", name="Mark", kind="pin", values={
+        "picture": MARK, "place": "nose tip", "wide": 0.7, "turned": "flat to the screen", "hides": False,
+    })  # fmt: skip
+    export_folder(Effect(name="Mark", layers=[layer]), Material(pictures={MARK: mark}), tmp_path / "mark", DIST)
+    handler = partial(SimpleHTTPRequestHandler, directory=str(tmp_path))
+    truth = [heads(StandIn(WIDTH, HEIGHT, SAT), n)[0] for n in range(LENGTHS["talk"])]
+    off: dict[int, float] = {}
+    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        seen.goto(f"http://localhost:{server.server_address[1]}/mark/?hold={HELD_MS}")
+        seen.wait_for_selector("canvas[data-frame]")
+
+        def measured() -> bool:
+            shown = pixels(seen, "canvas")
+            green = (shown[..., 1] > 200) & (shown[..., 0] < 90) & (shown[..., 2] < 90)
+            number = number_of(shown)
+            if green.sum() < 20 or number >= LENGTHS["talk"]:
+                return False
+            down, across = np.nonzero(green)
+            scale = shown.shape[0] / HEIGHT
+            nose, apart = truth[number].points[4, :2], np.linalg.norm(truth[number].eyes[0] - truth[number].eyes[1]) * scale
+            want = (shown.shape[1] / 2 - (nose[0] - WIDTH / 2) * scale, nose[1] * scale)
+            off[number] = float(np.hypot(across.mean() + 0.5 - want[0], down.mean() + 0.5 - want[1]) / apart)
+            return len(off) >= 12
+
+        until(seen, measured)
+        server.shutdown()
+    assert np.median(list(off.values())) < 0.05
+    assert max(off.values()) < 0.15
