@@ -22,6 +22,7 @@ from sunglaze.core.nodes.depth import behind, box_inside
 from sunglaze.core.nodes.pins import TURNS, pin
 from sunglaze.core.passes.program import Inputs, Program, State
 from sunglaze.core.targets import numpy as reference
+from tests.core.test_face_layers import laid
 
 COLUMNS, ROWS = 270, 480
 Place = tuple[float, float]
@@ -212,3 +213,21 @@ def test_an_old_light_wall_is_taken_out_of_the_edge(who: str) -> None:
     np.testing.assert_allclose(clean[sure], before[sure], atol=1e-5)
     outside = alpha[..., 0] == 0.0
     np.testing.assert_allclose(clean[outside], 0.08, atol=1e-5)
+
+
+def test_depth_of_field_leaves_the_person_sharp_and_takes_nothing_of_it_into_the_backdrop() -> None:
+    """Before a wall of one colour, the wall stays that colour however wide the blur; the person stays to the bit. A checkered
+    wall evens out, more where it is far."""
+    down, across = np.indices((240, 160))
+    alpha = np.clip(60.5 - np.hypot(across - 80, down - 120), 0, 1).astype(np.float32)
+    noise = np.random.default_rng(4).random((240, 160, 3), np.float32)
+    inside, outside = alpha == 1, alpha == 0
+    for wall in (np.full((240, 160, 3), (0.2, 0.5, 0.8), np.float32), ((across // 4 + down // 4) % 2)[..., None].repeat(3, 2)):
+        picture = np.where(alpha[..., None] > 0.5, noise, wall).astype(np.float32)
+        shown = laid("depth-of-field", Moment.of(np.dstack([picture, alpha])), far=60.0, near=4.0)
+        np.testing.assert_allclose(shown[inside], picture[inside], atol=1e-6)
+        if wall.std() < 0.3:
+            np.testing.assert_allclose(shown[outside], wall[outside], atol=2e-3)
+        else:
+            spread = [shown[part][outside[part]].std() for part in (np.s_[:40], np.s_[-40:])]
+            assert spread[0] < 0.5 * spread[1] < 0.5
