@@ -337,3 +337,38 @@ def test_they_are_gone_when_asked_and_while_the_bare_camera_is_held(page: Page, 
     page.keyboard.up("b")
     expect(page.locator("[data-handle]")).to_be_visible()
     expect_no_violations(page)
+
+
+def test_what_is_pinned_to_a_face_is_dragged_where_it_hangs(page: Page, address: str) -> None:
+    """A pink picture on the bridge of the nose: by its middle to elsewhere, by a corner to another width; in centimetres of the
+    head, so it stays there when the head moves on."""
+    pink = io.BytesIO()
+    Image.new("RGB", (40, 20), (255, 0, 255)).save(pink, "PNG")
+    given = page.request.post(
+        f"{address}/api/pictures", multipart={"file": {"name": "pink.png", "mimeType": "image/png", "buffer": pink.getvalue()}}
+    ).json()
+    values = {"picture": given["hash"], "wide": 5.0, "turned": "flat to the screen", "hides": False}
+    effect = new_effect(page, address, [{"id": "p", "name": "Pin", "kind": "pin", "values": values}])
+    expect(grip(page, "Picture, place")).to_be_visible()
+    before = extent(page)
+    on_page = place(grip(page, "Picture, place"))
+    box = page.locator(".frame").bounding_box()
+    assert box
+    # The handle lies on the middle of what it moves.
+    assert abs((on_page[0] - box["x"]) * scale(page) - middle(page)[0]) < 3
+    assert abs((on_page[1] - box["y"]) * scale(page) - middle(page)[1]) < 3
+    drag(page, grip(page, "Picture, place"), (30, -40))
+    settle(page)
+    after = extent(page)
+    assert abs(after[0] - before[0] - 30 * scale(page)) < 3
+    assert abs(after[1] - before[1] + 40 * scale(page)) < 3
+    drag(page, grip(page, "Picture, size"), (20, 10))
+    settle(page)
+    assert extent(page)[2] > after[2] + 20
+    kept = page.request.get(f"{address}/api/effects/{effect}").json()["effect"]["layers"][0]["values"]
+    assert kept["wide"] > 5.5
+    assert kept["right"] > 0.5
+    assert kept["up"] > 0.5
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    until(page, lambda: abs(extent(page)[0] - before[0]) < 2)

@@ -16,7 +16,7 @@ Place = Annotated[float, Field(ge=-4, le=4, allow_inf_nan=False)]
 
 MOVES: Final[dict[str, frozenset[str]]] = {
     "point": frozenset({"at"}),
-    "box": frozenset({"at", "width", "height", "size", "count", "turn"}),
+    "box": frozenset({"at", "right", "up", "width", "height", "size", "count", "turn"}),
     "circle": frozenset({"at", "width", "height", "radius", "turn"}),
     "line": frozenset({"at", "turn", "length", "start", "end"}),
     "ring": frozenset({"at", "inner", "outer", "radius", "thickness"}),
@@ -25,7 +25,8 @@ MOVES: Final[dict[str, frozenset[str]]] = {
 }
 """What each kind may move. `at`, `start`, `end` and the four corners of a quad are places, `turn` is in degrees, `width`,
 `height`, `length`, `thickness` and radii are lengths, `size` is a factor, `count` how many of its boxes go on the short side,
-`path` a path."""
+`path` a path. Of a box that is anchored, `right` and `up` are how far it is from its anchor and `size` how wide it is, in the
+anchor's own unit."""
 
 
 class Shape(BaseModel):
@@ -42,7 +43,8 @@ class Handle(BaseModel):
     """One thing that is placed. `moves`: the control that each of its parts is (MOVES), by part. `origin`: what its place is
     measured from, as that of a shift is from the middle. `corner`: a box hangs from its place by the upper left corner. `half`:
     of a line, that it is the border of a half, of which the upper one is kept, or the one that the control `side` names. `when`:
-    the controls and values with which it is there."""
+    the controls and values with which it is there. `anchor`: of a box, the node of the recipe that says where it hangs, by its
+    outputs `middle` (a place), `across` and `down` (by how much of the screen a unit goes to the right and down there)."""
 
     model_config = ConfigDict(extra="forbid")
     kind: Kind
@@ -53,6 +55,7 @@ class Handle(BaseModel):
     half: bool = False
     side: Name | None = None
     shape: Shape | None = None
+    anchor: Name | None = None
     when: dict[Name, list[str | bool | float]] = Field(default_factory=dict)
 
     @model_validator(mode="after")

@@ -111,11 +111,7 @@ def _laid(
     focal = _focal()
     right, up, out = (v.value(n) for n in moved)
     across = right * (-1.0 if over else 1.0)
-    flat = turned == TURNS[2]
-    a, b, n = head.right, head.down, head.away
-    if turned != TURNS[0]:
-        a = Vec(1.0, 0.0, 0.0) if flat else _unit(Vec(head.right.x, head.right.y, 0.0))
-        b, n = Vec(a.y * -1.0, a.x, 0.0), Vec(0.0, 0.0, 1.0)
+    a, b, n = _axes(head, turned)
     # From the lens, in widths of the picture at the head's distance, which is the focal length; a point is where it is seen.
     middle = _anchor(who, which, head)
     spread = v.divide(middle.z + focal, focal)
@@ -152,6 +148,9 @@ class PinSeen(NamedTuple):
 
     place: Vec2
     shown: Mask
+    middle: Vec2
+    across: Vec2
+    down: Vec2
 
 
 @node("Pin", "face")
@@ -163,7 +162,7 @@ def pin(
 ) -> PinSeen:  # fmt: skip
     """Where the drawn pixel is in a picture that is pinned to a place of a face, or to the head in space, so many centimetres
     wide and so far from it: to the right, up, and out of the face. `both`: on the other side as well, mirrored. Hidden where its
-    place turns away, if wanted."""
+    place turns away, if wanted. Also where the first face's hangs on the screen, and how far a centimetre goes there."""
     columns, rows = (v.to_float(n) for n in p.size(picture))
     tall = v.value(wide) * v.divide(rows, columns)
     place, shown = Vec(-1.0, -1.0), v.value(0.0)
@@ -175,4 +174,24 @@ def pin(
             much = inside * v.select(hides, _facing(one, side), 1.0) * held_number(one, "there")
             place = Vec(*(v.select(inside > 0.5, new, old) for new, old in zip(at.parts(), place.parts(), strict=True)))
             shown = v.select(inside > 0.5, much, shown)
-    return PinSeen(place, shown)
+    return PinSeen(place, shown, *_hangs("any" if who == "everybody" else who, which, turned))
+
+
+def _hangs(who: str, which: str, turned: str) -> tuple[Vec, Vec, Vec]:
+    """Where a pin hangs on the screen, and by how much of it a centimetre goes to the right and down there."""
+    head = _head(who)
+    at, shape = _anchor(who, which, head), _shape()
+    a, b, _ = _axes(head, turned)
+    # What is nearer than the head's middle is seen larger.
+    size = head.scale * v.divide(_focal(), v.maximum(at.z + _focal(), 1e-3))
+    across, down = (Vec(way.x * size, v.divide(way.y * size, shape)) for way in (a, b))
+    return Vec(at.x, v.divide(at.y, shape)), across, down
+
+
+def _axes(head: _Head, turned: str) -> tuple[Vec, Vec, Vec]:
+    """To the right, down and away from the lens, of what turns with a head so far."""
+    if turned == TURNS[0]:
+        return head.right, head.down, head.away
+    flat = turned == TURNS[2]
+    a = Vec(1.0, 0.0, 0.0) if flat else _unit(Vec(head.right.x, head.right.y, 0.0))
+    return a, Vec(a.y * -1.0, a.x, 0.0), Vec(0.0, 0.0, 1.0)

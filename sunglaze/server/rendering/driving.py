@@ -3,19 +3,20 @@ that follow them; and what the effect listens to, for the score."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from sunglaze.core.effect.compiling import driven_numbers, scene_of
+from sunglaze.core.effect.compiling import driven_numbers, record_layer, scene_of
 from sunglaze.core.effect.cueing import cue_form
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Known
 from sunglaze.core.effect.score import Score, score
 from sunglaze.core.engine.playback import FARTHEST_BACK
+from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import is_of_faces
 from sunglaze.core.moment.moment import Moment, Reads, Source
-from sunglaze.core.passes.program import Inputs
+from sunglaze.core.nodes.node import Scene
+from sunglaze.core.passes.program import Inputs, State
 from sunglaze.core.passes.signals import SignalProgram
 
 
@@ -28,19 +29,37 @@ class Driving:
         self._signals = SignalProgram([])
 
     def values(
-        self, effect: Effect, layer: Layer, known: Known, inputs: Inputs, moment: Moment, cells: Mapping[str, float]
+        self, effect: Effect, layer: Layer, known: Known, inputs: Inputs, moment: Moment, state: State
     ) -> dict[str, float]:
-        """The numbers of a moment, by the name of the drive. `cells`: the state that the frame left."""
+        """The numbers of a moment, by the name of the drive, or NODE:OUTPUT.N of what handles hang on. `state`: what the frame
+        left."""
         # What is form, as an easing in words, is another program of signals; numbers are not.
         cues = [cue_form(one) for one in effect.cues]
         key = layer.id, list(layer.drives), cues, [(one.name, one.form) for one in layer.everything_set()]
         if key != self._key:
-            found = driven_numbers(layer, known, scene_of(effect))
+            found = driven_numbers(layer, known, scene_of(effect)) | anchors(layer, known, scene_of(effect))
             self._key, self._names, self._signals = key, tuple(found), SignalProgram(list(found.values()))
         # Time stands still: the frame has stepped the state already.
         still = replace(moment, clock=replace(moment.clock, delta=0.0))
-        values = self._signals.run(still, inputs.uniforms, dict(cells), inputs.seed)
+        values = self._signals.run(still, inputs.uniforms, dict(state.cells), inputs.seed, state.faces.get("", ()))
         return {name: round(float(value), 5) for name, value in zip(self._names, values, strict=True)}
+
+
+def hangs(layer: Layer) -> tuple[str, ...]:
+    """The nodes that handles of a layer hang on."""
+    handles = layer.graph.handles if layer.graph is not None else []
+    return tuple(dict.fromkeys(one.anchor for one in handles if one.anchor is not None))
+
+
+def anchors(layer: Layer, known: Known, scene: Scene) -> dict[str, Value]:
+    """Where handles hang, by NODE:OUTPUT.N: frame-rate numbers. Nothing of a node that gives nothing."""
+    found: dict[str, Value] = {}
+    for identity in hangs(layer):
+        outputs = record_layer(layer, scene, known).try_outputs(identity) or {}
+        for name in ("middle", "across", "down"):
+            if name in outputs:
+                found |= {f"{identity}:{name}.{n}": part for n, part in enumerate(outputs[name].symbol.parts())}
+    return found
 
 
 class Scoring:

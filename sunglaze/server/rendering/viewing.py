@@ -25,7 +25,7 @@ from sunglaze.core.moment.rehearsal import Recorder, Rehearsed, write_rehearsal
 from sunglaze.core.targets.memory import Words, blank, parts_of
 from sunglaze.server.rendering.aids import mark_clipping, probed, scope_of
 from sunglaze.server.rendering.clock import ViewClock
-from sunglaze.server.rendering.driving import Driving, Scoring
+from sunglaze.server.rendering.driving import Driving, Scoring, hangs
 from sunglaze.server.rendering.messages import FRAME, SCOPE, TILES, Done, Move, Reply, SetEffects, View
 from sunglaze.server.rendering.pacing import STEPS, Pacing
 
@@ -278,13 +278,13 @@ class Viewer:
         return {"score": self.scoring.values(shown.compiled.inputs, source, number)}
 
     def _driven(self, key: str, shown: Shown, moment: Moment) -> dict[str, dict[str, float]]:
-        """Where the controls of the watched layer are that something drives."""
-        layer = next((one for one in shown.effect.layers if one.id == self.watched and one.drives), None)
-        if layer is None:
+        """Where the controls of the watched layer are that something drives, and what its handles hang on."""
+        layer = next((one for one in shown.effect.layers if one.id == self.watched), None)
+        if layer is None or not (layer.drives or hangs(layer)):
             return {}
-        cells = self.playback(key, False).state.cells
+        state = self.playback(key, False).state
         known, inputs = shown.material.known, shown.compiled.inputs
-        return {"driven": self.driving.values(shown.effect, layer, known, inputs, moment, cells)}
+        return {"driven": self.driving.values(shown.effect, layer, known, inputs, moment, state)}
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""

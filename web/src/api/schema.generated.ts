@@ -2098,7 +2098,8 @@ export interface components {
          * @description One thing that is placed. `moves`: the control that each of its parts is (MOVES), by part. `origin`: what its place is
          *     measured from, as that of a shift is from the middle. `corner`: a box hangs from its place by the upper left corner. `half`:
          *     of a line, that it is the border of a half, of which the upper one is kept, or the one that the control `side` names. `when`:
-         *     the controls and values with which it is there.
+         *     the controls and values with which it is there. `anchor`: of a box, the node of the recipe that says where it hangs, by its
+         *     outputs `middle` (a place), `across` and `down` (by how much of the screen a unit goes to the right and down there).
          */
         Handle: {
             /**
@@ -2136,6 +2137,8 @@ export interface components {
             /** Side */
             side?: string | null;
             shape?: components["schemas"]["Shape"] | null;
+            /** Anchor */
+            anchor?: string | null;
             /** When */
             when?: {
                 [key: string]: (string | boolean | number)[];

@@ -103,6 +103,12 @@ export function movedTo(before: Placed, centre: Point, ground: Point): Values {
   const names = { line: ['start', 'end'], quad: ['first', 'second', 'third', 'fourth'] }[handle.kind as string]
   if (handle.kind === 'path') return { path: pathOf(before, before.points.map((point) => add(point, by)), ground) } // prettier-ignore
   if (names && before.points.length) return Object.fromEntries(before.points.map((point, n) => [names[n] ?? '', part(add(point, by))]))
+  if (before.frame) {
+    const { at: hangs, right, down } = before.frame
+    const [away, flat] = [minus(centre, hangs), right[0] * down[1] - right[1] * down[0]]
+    if (Math.abs(flat) < LEAST * LEAST) return {}
+    return { right: (away[0] * down[1] - away[1] * down[0]) / flat, up: -(right[0] * away[1] - right[1] * away[0]) / flat }
+  }
   const at = handle.corner ? minus(centre, before.half) : centre
   return { at: minus(part(at), handle.origin as Point) }
 }

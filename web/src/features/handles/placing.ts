@@ -6,6 +6,13 @@ import type { Handle, Plain } from '../../api/types'
 
 export type Point = [number, number]
 
+/** What a box hangs on: a place, and the ways that a unit goes to the right and down there. */
+export interface Frame {
+  at: Point
+  right: Point
+  down: Point
+}
+
 /** What is placed, measured. What a kind does not have stands at nothing. */
 export interface Placed {
   handle: Handle
@@ -25,6 +32,7 @@ export interface Placed {
   /** Both ends of a line, the corners of a quad, or the points of a path. */
   points: Point[]
   smooth: boolean
+  frame: Frame | null
 }
 
 /** Turns of the sides of a border (core/nodes/shapes.py). */
@@ -65,16 +73,24 @@ export function fitted(picture: Point, ground: Point, how: string): Point {
 const pair = (plain: Plain | undefined, otherwise: Point): Point =>
   Array.isArray(plain) && plain.length === 2 ? [Number(plain[0]), Number(plain[1])] : otherwise
 
-/** Measures what is placed. `read`: what a control stands at; `picture`: pixels of what a box has the shape of, once they are known. */
-export function placing(handle: Handle, read: (control: string) => Plain | undefined, ground: Point, picture: Point | null): Placed | null {
+/** Measures what is placed. `read`: what a control stands at; `picture`: pixels of what a box has the shape of, once they are known; `frame`: what it hangs on. */
+export function placing(handle: Handle, read: (control: string) => Plain | undefined, ground: Point, picture: Point | null, frame: Frame | null = null): Placed | null {
   const part = (name: string): Plain | undefined => (handle.moves[name] === undefined ? undefined : read(handle.moves[name]))
   const number = (name: string, otherwise: number): number => (part(name) === undefined ? otherwise : Number(part(name)))
   const on = (place: Point): Point => [place[0] * ground[0], place[1] * ground[1]]
   const at = on(add(pair(part('at'), handle.moves.at === undefined ? [0.5, 0.5] : [0, 0]), handle.origin as Point))
   const base = handle.side ? (SIDES[String(read(handle.side))] ?? 0) : 0
   const made: Placed = {
-    handle, centre: at, half: [0, 0], size: number('size', 1), turn: number('turn', 0) + base, base, inner: 0, outer: 0, length: number('length', 0), points: [], smooth: false,
+    handle, centre: at, half: [0, 0], size: number('size', 1), turn: number('turn', 0) + base, base, inner: 0, outer: 0, length: number('length', 0), points: [], smooth: false, frame,
   } // prettier-ignore
+  if (handle.anchor) {
+    if (!frame || !picture) return null
+    made.base = (Math.atan2(frame.right[1], frame.right[0]) * 180) / Math.PI
+    made.turn = number('turn', 0) + made.base
+    made.centre = add(frame.at, minus(times(frame.right, number('right', 0)), times(frame.down, number('up', 0))))
+    made.half = [(long(frame.right) * made.size) / 2, (long(frame.down) * made.size * picture[1]) / picture[0] / 2]
+    return made
+  }
   if (handle.kind === 'box') {
     if (handle.shape && !picture) return null
     if (picture && handle.shape) {

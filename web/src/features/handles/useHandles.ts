@@ -12,7 +12,7 @@ import { useCatalogue } from '../../document/useCatalogue'
 import type { EffectDocument } from '../../document/useEffectDocument'
 import type { Stream } from '../../stream/useStream'
 import type { Values } from './dragging'
-import { groundOf, placing, within, type Placed, type Point } from './placing'
+import { groundOf, long, placing, within, type Frame, type Placed, type Point } from './placing'
 import { t } from '../../words'
 
 /** A part of a layer that has handles: the layer itself, its mask, or a node of its recipe. `before`: what its drives' names begin with. */
@@ -90,6 +90,13 @@ export function useHandles({ doc, stream, open, tab, node, bare, show }: Asked) 
     return sizes.get(key) ?? null
   }
 
+  /** What handles of the watched layer hang on, as the last frame told it. */
+  function frameOf(node: string): Frame | null {
+    const part = (name: string): Point => [(now.value[`${node}:${name}.0`] ?? 0) * ground.value[0], (now.value[`${node}:${name}.1`] ?? 0) * ground.value[1]]
+    const [at, right, down] = [part('middle'), part('across'), part('down')]
+    return long(right) && long(down) ? { at, right, down } : null
+  }
+
   function placed(layer: Layer, of: Bearer): Placed[] {
     const get = (name: string): Plain | undefined => read(layer, of, name)
     return of.handles.flatMap((handle) => {
@@ -97,7 +104,7 @@ export function useHandles({ doc, stream, open, tab, node, bare, show }: Asked) 
       const meant = Object.entries(handle.when).every(([name, values]) => values.includes(get(name) as string | number | boolean))
       const shape = handle.shape?.of
       const size = shape ? sizeOf(of.controls.find((one) => one.name === shape), get(shape)) : null // prettier-ignore
-      const found = there && meant ? placing(handle, get, ground.value, size) : null
+      const found = there && meant ? placing(handle, get, ground.value, size, handle.anchor ? frameOf(handle.anchor) : null) : null
       return found ? [found] : []
     })
   }
@@ -110,7 +117,8 @@ export function useHandles({ doc, stream, open, tab, node, bare, show }: Asked) 
   const shown = computed(() => (on.value && !bare.value ? there.value : []))
 
   // Frames say where what is driven stands, for as long as somebody looks at it.
-  const watched = computed(() => (shown.value.length && open.value && Object.keys(open.value.drives).length ? open.value.id : ''))
+  const hanging = computed(() => bearing.value?.handles.some((handle) => handle.anchor) ?? false)
+  const watched = computed(() => (on.value && !bare.value && open.value?.on && (hanging.value || (shown.value.length && Object.keys(open.value.drives).length)) ? open.value.id : ''))
   watch(watched, (layer) => stream.setView({ watched: layer }))
   onBeforeUnmount(stream.onFrame((header) => {
     if (header.driven && JSON.stringify(header.driven) !== JSON.stringify(now.value)) now.value = header.driven
