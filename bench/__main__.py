@@ -9,7 +9,7 @@ import sys
 from datetime import date
 from pathlib import Path
 
-from bench import building, camera, chain, clips, damage, effects, filters, following, lookups, sequences, stream
+from bench import building, camera, chain, clips, damage, effects, faces, filters, following, lookups, sequences, stream
 
 SECTIONS = {
     "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
@@ -23,6 +23,7 @@ SECTIONS = {
     "Lossy damage of lookup pictures": damage.measure,
     "Clips": clips.measure,
     "Face follow": following.measure,
+    "What clings to faces": faces.measure,
 }
 
 

@@ -15,12 +15,13 @@ from sqlalchemy.orm import Session
 from sunglaze.core.camera.cameras import Camera, Shrunk, screen_size
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.files import Bytes, encode_jpeg, encode_png
 from sunglaze.core.prints.previews import Previews, numbers_of
+from sunglaze.core.review.everybody import everybody
 from sunglaze.core.review.judging import judge
 from sunglaze.server.pool import Pool
 from sunglaze.server.requests import body, describes
-from sunglaze.server.schemas import ColourReading, NodePreview, PreviewRequest, RecipePreviews, ToneShift
+from sunglaze.server.schemas import ColourReading, NodePreview, PreviewRequest, RecipePreviews, ToneShift, WornBy
 from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["previews"])
@@ -98,6 +99,26 @@ def _camera(request: Request, session: Session, asked: PreviewRequest) -> Camera
         return StandIn(*size, asked.sitting.known())
     own: Camera = request.app.state.own_cameras.get(session, asked.effect.still, size)
     return own
+
+
+@routes.post("/layers/everybody", openapi_extra=describes(Layer))
+async def worn_by_everybody(request: Request, layer: Annotated[Layer, body(Layer)], light: str = "noon") -> list[WornBy]:
+    """What a layer alone does to the face of everybody of the cast."""
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, lambda patience: _worn(request, layer, light, patience))
+
+
+def _worn(request: Request, layer: Layer, light: str, patience: Callable[[], None]) -> list[WornBy]:
+    with request.app.state.sessions() as session:
+        material = material_of(session, Effect(name="worn", layers=[layer.model_copy(update={"group": None})]))
+
+    def address(pixels: Bytes) -> str:
+        return f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(np.ascontiguousarray(pixels), 92)).decode()}"
+
+    return [
+        WornBy(who=one.who, name=one.name, before=address(one.before), after=address(one.after), shift=round(one.shift, 2))
+        for one in everybody(layer, material, light, patience)
+    ]
 
 
 @routes.post("/layers/judging", openapi_extra=describes(Layer))

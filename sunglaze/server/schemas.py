@@ -448,6 +448,16 @@ class ColourReading(BaseModel):
     tones: list[ToneShift]
 
 
+class WornBy(BaseModel):
+    """A layer on one performer's face: pictures before and after (data addresses), and the shift of the skin (CIEDE2000)."""
+
+    who: str
+    name: str
+    before: str
+    after: str
+    shift: float
+
+
 class ToneShift(BaseModel):
     """One tone of the Monk Skin Tone scale before and after, and how far it moved (CIEDE2000)."""
 

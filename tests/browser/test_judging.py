@@ -182,3 +182,26 @@ def test_settings_to_start_from_show_whoever_sits_there(page: Page, address: str
     until(page, lambda: "light=noon" not in str(images.first.get_attribute("src")))
     other = shown()
     assert len({*before, *pilot, *other}) == 3 * len(before)
+
+
+def test_a_layer_of_faces_is_shown_on_everybody(page: Page, address: str) -> None:
+    """Eight faces before and after; they change with the control, and are darker in dusk."""
+
+    def mean(part: str) -> float:
+        script = """async (part) => {
+          const all = [...document.querySelectorAll(`.everybody img:nth-of-type(${part})`)]
+          const canvas = new OffscreenCanvas(8, 8), context = canvas.getContext('2d')
+          let sum = 0
+          for (const one of all) {
+            context.drawImage(one, 0, 0, 8, 8)
+            sum += [...context.getImageData(0, 0, 8, 8).data].reduce((a, b) => a + b, 0)
+          }
+          return all.length === 8 ? sum / 8 / 256 : 0
+        }"""
+        return float(page.evaluate(script, part))
+
+    new_effect(page, address, [{"id": "m", "name": "Made up", "kind": "make-up", "values": {"contour": 1.0, "lips": 1.0}}])
+    until(page, lambda: mean("1") > 0 and abs(mean("1") - mean("2")) > 0.3)
+    noon = mean("1")
+    page.get_by_role("button", name="In dusk").click()
+    until(page, lambda: 0 < mean("1") < noon - 3)

@@ -9,13 +9,15 @@ import numpy as np
 import pytest
 
 from sunglaze.core.camera.cameras import colours
-from sunglaze.core.camera.cast import PEOPLE, Sitting, StandIn
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.engine import running
 from sunglaze.core.moment.moment import Moment, Reads, Screen
+from sunglaze.core.review.everybody import everybody
 from sunglaze.core.review.judging import skin_tones
 
 SIZE = (270, 480)
@@ -198,3 +200,22 @@ def test_without_a_face_the_picture_stays(kind: str) -> None:
     picture = np.random.default_rng(1).random((60, 40, 4), np.float32)
     shown = laid(kind, Moment.of(picture))
     np.testing.assert_allclose(shown, picture[..., :3], atol=1e-6)
+
+
+def test_everybodys_face_is_shown_before_and_after_with_the_shift_of_its_skin() -> None:
+    """The figure against colour-science's CIEDE2000 of the means of the skin."""
+    layer = Layer(id="l", name="x", kind="make-up", values={"blush": 1.0, "contour": 1.0, "lips": 1.0})
+    row = everybody(layer, Material(), "shade")
+    assert [one.who for one in row] == EVERYBODY
+    for one in row:
+        assert one.before.shape == one.after.shape == (112, 112, 3)
+        assert (np.abs(one.before.astype(int) - one.after).max(axis=2) > 12).mean() > 0.02
+    same = everybody(layer.model_copy(update={"opacity": 0.0}), Material(), "shade")
+    assert all(one.shift < 0.05 and np.abs(one.before.astype(int) - one.after).max() <= 1 for one in same)
+    camera = StandIn(270, 480, Sitting(EVERYBODY[0], "still", "shade"))
+    skin = camera.regions(0, ["face skin"])["face skin"][..., 0] > 250
+    bare = colours(camera.frame(0), 270) / 255
+    worn, seen = before(EVERYBODY[0], "still", 0, "shade")[0], bare
+    made = laid("make-up", worn, blush=1.0, contour=1.0, lips=1.0)
+    want = float(difference(made[skin].mean(axis=0), seen[skin].mean(axis=0)))
+    assert row[0].shift == pytest.approx(want, abs=0.15)

@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 from PIL import Image, ImageSequence
 
-from sunglaze.core.camera.cast import PEOPLE, Sitting, StandIn
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.face.charts import CHARTS, SIDE, chart
 from sunglaze.core.face.held import COMES, GOES, STRAYS, Held, HeldFaces, hold
 from sunglaze.core.face.model import RINGS, face_mesh, skin_rim, skin_triangles, turned_over

@@ -27,6 +27,7 @@ import type {
   SaveAnswer,
   ShelfPiece,
   Tracking,
+  WornBy,
 } from './types'
 import { t } from '../words'
 
@@ -96,6 +97,7 @@ export const api = {
   recipeOf: (kind: string) => request<Recipe>('GET', `/layers/${kind}/recipe`),
   cost: (kind: string) => request<Cost>('GET', `/layers/${kind}/cost`),
   previews: (asked: PreviewRequest) => request<RecipePreviews>('POST', '/recipes/preview', asked),
+  everybody: (layer: Layer, light: string) => request<WornBy[]>('POST', `/layers/everybody?light=${light}`, layer),
   judging: (layer: Layer) => request<ColourReading | null>('POST', '/layers/judging', layer),
   importEffect: (file: File) => upload<EffectState>('/effects/import', file),
   importRecipe: (file: File) => upload<RecipeFile>('/recipes/import', file),

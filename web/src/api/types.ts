@@ -68,6 +68,7 @@ export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectS
 export type Asset = Schemas['Asset']
 export type LookupFacts = Schemas['LookupFacts']
 export type ColourReading = Schemas['ColourReading']
+export type WornBy = Schemas['WornBy']
 export type PreviewRequest = Partial<Omit<Schemas['PreviewRequest'], 'effect' | 'layer'>> & { effect: Effect; layer: string }
 export type Package = Schemas['Package']
 export type ShelfPiece = Schemas['ShelfPiece']

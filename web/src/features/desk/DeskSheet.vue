@@ -13,6 +13,7 @@ import { DRIVE, MASK } from '../../document/address'
 import { BLEND_GROUPS, driven, lookupOf, MASKED, ON, OPACITY, valueOf } from '../../document/layers'
 import ChoiceControl from '../controls/ChoiceControl.vue'
 import DrivenLine from './DrivenLine.vue'
+import EverybodysFace from './EverybodysFace.vue'
 import CurvesControl from '../controls/CurvesControl.vue'
 import HueCurves from '../controls/HueCurves.vue'
 import JudgingAids from './JudgingAids.vue'
@@ -50,6 +51,8 @@ const emit = defineEmits<{
 
 /** The family whose layers are about colours alone, mostly. */
 const GRADES = 'Grade'
+/** The one whose layers cling to faces. */
+const FACES = 'Face'
 
 const { complain } = useMessages()
 const asset = shallowRef<Asset | null>(null)
@@ -68,6 +71,7 @@ const drawn = computed(() => controls(props.layer).filter((one) => catalogue.val
 const { sitting, tile } = useEyes()
 const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
 const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
+const onFaces = computed(() => kind(props.layer.kind)?.family === FACES)
 const cost = shallowRef<Cost | null>(null)
 const maskWords = computed(() => {
   const { mask } = props.layer
@@ -255,7 +259,7 @@ function tabKey(event: KeyboardEvent): void {
         </template>
         <p v-if="cost" class="cost">{{ t('desk.cost', { help: kind(layer.kind)?.help, words: cost.words }) }}</p>
       </div>
-      <div v-if="drawn.length || reading || looks.length" class="aside">
+      <div v-if="drawn.length || reading || looks.length || onFaces" class="aside">
         <LooksBeside v-if="looks.length" :layer="layer.id" :looks="looks" />
         <template v-for="control in drawn" :key="control.name">
           <CurvesControl
@@ -267,6 +271,7 @@ function tabKey(event: KeyboardEvent): void {
             @turn="emit('turn', control.name, $event)" @commit="emit('commit', `${control.title} of ${layer.name}`)" />
         </template>
         <JudgingAids v-if="reading" :reading="reading" />
+        <EverybodysFace v-if="onFaces" :layer="layer" />
       </div>
     </div>
   </section>

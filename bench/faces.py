@@ -1,0 +1,92 @@
+"""Layers that cling to faces, with one face and with two, and how steady they hold one: 720 by 1280. Thirty frames a second are
+33 ms."""
+
+from __future__ import annotations
+
+import statistics
+import time
+
+import numpy as np
+
+from demo import adornments
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.people import PEOPLE
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.engine.running import prepare
+from sunglaze.core.face.held import LAG, HeldFaces, hold
+from sunglaze.core.moment.moment import Reads
+
+PAINT, GLASSES = "1" * 64, "2" * 64
+ROOM = "3" * 64
+SIZE = (720, 1280)
+STACK = ("even-skin", "make-up", "tone-and-colour", "film-grain")
+
+
+def layer(kind: str) -> Layer:
+    start = shipped()[kind].start
+    material = {"face-paint": PAINT, "pin": GLASSES, "ring-in-depth": GLASSES, "deep-backdrop": ROOM}
+    values = {"picture": material[kind]} if kind in material else {}
+    return Layer(id=kind, name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
+
+
+def milliseconds(layers: list[Layer], pictures: dict[str, np.ndarray], sitting: Sitting, first: int) -> float:
+    compiled = compile_effect(Effect(name="x", layers=layers), Material(pictures=pictures))
+    program, camera, playback = compiled.program.final, StandIn(*SIZE, sitting), Playback()
+    prepare(program, "bytes")
+    times = []
+    for n in range(first, first + 14):
+        moment = camera.moment(n, program.reads)
+        began = time.perf_counter()
+        playback.at(program, compiled.inputs, camera, moment)
+        times.append((time.perf_counter() - began) * 1000)
+    return statistics.median(times[3:])
+
+
+def flutter(who: str) -> tuple[float, float, float]:
+    """From frame to frame, pixels: the median and root mean square of a still face as tracked, held; and how far a talking one is
+    behind, in parts of the eyes' distance."""
+
+    def points(sitting: Sitting, steady: bool = True) -> list[np.ndarray]:
+        camera, before = StandIn(*SIZE, sitting), None
+        found = []
+        for n in range(75):
+            moment = camera.moment(n, Reads(False, (), True))
+            if not steady:
+                found.append(moment.faces[0].points[:468, :2] * SIZE)
+                continue
+            held: HeldFaces = hold(before, moment, LAG)
+            before = held
+            if held[0] is not None:
+                found.append(held[0].points[:468, :2] * SIZE)
+        return found
+
+    shaken, true = points(Sitting(who, "still", "shade", tracked=True)), points(Sitting(who, "still", "shade"))
+    jumps = np.diff(np.array(shaken[25:]) - np.array(true[25:]), axis=0)
+    talking, seen = points(Sitting(who, "talk", "shade")), points(Sitting(who, "talk", "shade"), False)
+    apart = np.linalg.norm(seen[0][33] - seen[0][263])
+    behind = np.linalg.norm(np.array(talking) - np.array(seen), axis=2).mean() / apart
+    return float(np.median(np.abs(jumps))), float(np.sqrt((jumps**2).mean())), float(behind)
+
+
+def measure() -> list[str]:
+    room = adornments.boathouse()
+    pictures = {
+        PAINT: adornments.tide_mask(), GLASSES: adornments.glasses(),
+        ROOM: np.dstack([room, np.full(room.shape[:2], 255, np.uint8)]),
+    }  # fmt: skip
+    lines = ["| layer | one face | two faces |", "| --- | --- | --- |"]
+    stacks = {recipe.name: [layer(kind)] for kind, recipe in shipped().items() if recipe.family in ("Face", "Depth")}
+    stacks["two with a grade and grain: " + ", ".join(shipped()[kind].name.lower() for kind in STACK)] = [layer(k) for k in STACK]
+    for name, layers in stacks.items():
+        one = milliseconds(layers, pictures, Sitting("beekeeper", "talk"), 0)
+        two = milliseconds(layers, pictures, Sitting("ferry-pilot", "two"), 60)
+        lines.append(f"| {name} | {one:.1f} ms | {two:.1f} ms |")
+    lines += ["", "| held steady | median | rms | behind, talking |", "| --- | --- | --- | --- |"]
+    for who in PEOPLE:
+        median, rms, behind = flutter(who)
+        lines.append(f"| {PEOPLE[who].role} | {median:.2f} px | {rms:.2f} px | {behind:.1%} of the eyes' distance |")
+    return lines

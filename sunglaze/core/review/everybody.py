@@ -1,0 +1,59 @@
+"""A layer on the face of everybody of the cast: before and after, side by side, and how far their skin shifts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.people import PEOPLE
+from sunglaze.core.colour.difference import ciede2000
+from sunglaze.core.colour.spaces import srgb_to_lab
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.moment.moment import Reads
+from sunglaze.core.targets.memory import parts_of
+
+SIZE, SIDE = (270, 480), 112
+SKIN = "face skin"
+SCRIPT = "still"
+Bytes = NDArray[np.uint8]
+
+
+@dataclass(frozen=True, eq=False)
+class Worn:
+    """One performer: `before` and `after` (SIDE, SIDE, 3), the face in the middle; `shift` of the skin's mean colour
+    (CIEDE2000)."""
+
+    who: str
+    name: str
+    before: Bytes
+    after: Bytes
+    shift: float
+
+
+def everybody(layer: Layer, material: Material, light: str, patience: Callable[[], None] = lambda: None) -> list[Worn]:
+    """What a layer alone does to everybody's face in a light, as its controls stand, at the start of the clock. `patience` is
+    called before each and raises what shall end it. Raises BadEffect."""
+    compiled = compile_effect(Effect(name="worn", layers=[layer.model_copy(update={"group": None, "on": True})]), material)
+    program = compiled.program.final
+    found = []
+    for who, person in PEOPLE.items():
+        patience()
+        camera = StandIn(*SIZE, Sitting(who, SCRIPT, light).known())
+        moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, SKIN}), True))
+        after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SIZE[0])[:, :, 2::-1]
+        bare = colours(camera.frame(0), SIZE[0])
+        skin = moment.regions[SKIN][..., 0] > 250
+        means = [srgb_to_lab(one[skin].mean(axis=0) / 255) for one in (bare, after)]
+        column, row = np.clip((moment.faces[0].points[[1, 6], :2].mean(axis=0) * SIZE).astype(int) - SIDE // 2, 0, None)
+        column, row = min(column, SIZE[0] - SIDE), min(row, SIZE[1] - SIDE)
+        part = np.s_[row : row + SIDE, column : column + SIDE]
+        found.append(Worn(who, person.role, bare[part].copy(), after[part].copy(), float(ciede2000(*means))))
+    return found
