@@ -208,7 +208,7 @@ def test_everybodys_face_is_shown_before_and_after_with_the_shift_of_its_skin() 
     row = everybody(layer, Material(), "shade")
     assert [one.who for one in row] == EVERYBODY
     for one in row:
-        assert one.before.shape == one.after.shape == (112, 112, 3)
+        assert one.before.shape == one.after.shape == (160, 160, 3)
         assert (np.abs(one.before.astype(int) - one.after).max(axis=2) > 12).mean() > 0.02
     same = everybody(layer.model_copy(update={"opacity": 0.0}), Material(), "shade")
     assert all(one.shift < 0.05 and np.abs(one.before.astype(int) - one.after).max() <= 1 for one in same)

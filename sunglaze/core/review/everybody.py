@@ -20,7 +20,7 @@ from sunglaze.core.engine.playback import Playback
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.targets.memory import parts_of
 
-SIZE, SIDE = (270, 480), 112
+SIZE, SIDE = (270, 480), 160
 SKIN = "face skin"
 SCRIPT = "still"
 Bytes = NDArray[np.uint8]

@@ -144,7 +144,7 @@ export const COLOURS = 'red green blue'
 /** What a part of a vector is called. */
 export const partOf = (control: Control, n: number): string => (control.unit === COLOURS ? ['R', 'G', 'B'] : ['x', 'y', 'z', 'w'])[n] ?? ''
 
-const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
+const UNITS: Record<string, string> = { times: '×', degrees: '°', seconds: 's', 'reference pixels': 'px', stops: 'stops', centimetres: 'cm', 'a second': '/s', 'degrees a second': '°/s', [COLOURS]: '' }
 
 /** How a control's numbers are shown: parts of a whole in per cent, all else in its own unit; with so many digits behind the point. */
 export function scaleOf({ unit, low, high, type }: Control): { unit: string; scale: number; digits: number } {

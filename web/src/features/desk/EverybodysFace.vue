@@ -46,8 +46,8 @@ onBeforeUnmount(() => {
     </header>
     <div class="row">
       <figure v-for="one in row" :key="one.who">
-        <img :src="one.before" :alt="t('desk.before', { name: one.name })" width="112" height="112" />
-        <img :src="one.after" :alt="t('desk.afterOf', { name: one.name })" width="112" height="112" />
+        <img :src="one.before" :alt="t('desk.before', { name: one.name })" width="160" height="160" />
+        <img :src="one.after" :alt="t('desk.afterOf', { name: one.name })" width="160" height="160" />
         <figcaption><span>{{ one.name }}</span><span class="figure">{{ one.shift.toFixed(1) }}</span></figcaption>
       </figure>
     </div>
