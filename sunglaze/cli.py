@@ -84,7 +84,7 @@ def identity(
 @app.command()
 def template(out: Annotated[Path, typer.Argument(help="A .png or .svg of guides, or a .tiff with layers.")]) -> None:
     """Write the flat picture of a face, on which face paint is painted."""
-    ending = out.suffix.lower().replace(".tif", ".tiff").replace(".tifff", ".tiff").removeprefix(".")
+    ending = {"tif": "tiff"}.get(found := out.suffix.lower().removeprefix("."), found)
     if ending not in TEMPLATES:
         raise BadFile(f"{out.name} should end in {', '.join(f'.{one}' for one in TEMPLATES)}")
     out.write_bytes(TEMPLATES[ending]())

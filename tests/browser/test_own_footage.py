@@ -78,13 +78,24 @@ def test_a_layer_says_that_no_face_is_known_in_own_footage(page: Page, address: 
     cv2.imwrite(str(path), np.full((320, 180, 3), (150, 170, 160), np.uint8))
     follow = {"kind": "face-measure", "values": {"low": 0.0, "high": 1.0}}
     around = {**BESIDE, "mask": None}
-    new_effect(page, address, [around, {**around, "id": "mouth", "name": "Mouth", "drives": {"layer:opacity": follow}}])
+    lips = {"kind": "region", "values": {"region": "lips"}}
+    new_effect(
+        page,
+        address,
+        [
+            around,
+            {**around, "id": "mouth", "name": "Mouth", "drives": {"layer:opacity": follow}},
+            {**around, "id": "lips", "name": "Lips", "mask": lips},
+        ],
+    )
     expect(page.get_by_text("No face was found")).to_have_count(0)
     drop(page.get_by_label("Picture", exact=True), path)
-    # One layer looks for a face, the other, which is open, does not.
+    # Two layers look for a face, one by a region that is drawn from it; the other, which is open, does not.
     expect(page.get_by_role("button", name=re.compile("tide-flat.png"))).to_be_visible()
     page.locator(".tile", has_text="Mouth").click()
     expect(page.get_by_text("No face was found in this footage")).to_be_visible(timeout=60_000)
+    page.locator(".tile", has_text="Lips").click()
+    expect(page.get_by_text("No face was found in this footage")).to_be_visible()
     page.locator(".tile", has_text="Around").click()
     expect(page.get_by_text("No face was found")).to_have_count(0)
 

@@ -14,6 +14,7 @@ from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.engine import running
 from sunglaze.core.moment.moment import Moment, Reads, Screen
@@ -205,7 +206,9 @@ def test_without_a_face_the_picture_stays(kind: str) -> None:
 def test_everybodys_face_is_shown_before_and_after_with_the_shift_of_its_skin() -> None:
     """The figure against colour-science's CIEDE2000 of the means of the skin."""
     layer = Layer(id="l", name="x", kind="make-up", values={"blush": 1.0, "contour": 1.0, "lips": 1.0})
-    row = everybody(layer, Material(), "shade")
+    # What drives it hangs on a cue of the effect, which is not known here: it is judged as it is set.
+    driven = layer.model_copy(update={"drives": {"blush": Drive(kind="cued-switch", values={"cue": "bell"})}})
+    row = everybody(driven, Material(), "shade")
     assert [one.who for one in row] == EVERYBODY
     for one in row:
         assert one.before.shape == one.after.shape == (160, 160, 3)

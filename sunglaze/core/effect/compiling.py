@@ -26,7 +26,6 @@ from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import Symbol
-from sunglaze.core.passes.needs import reads_of
 from sunglaze.core.passes.program import Floats, Inputs, Program, uniform
 
 
@@ -40,10 +39,6 @@ class Compiled:
     program: Program
     inputs: Inputs
     faults: Mapping[str, list[Fault]] = field(default_factory=dict)
-
-    def layers_of_faces(self) -> tuple[str, ...]:
-        """Ids of the layers that look at faces."""
-        return tuple(layer for layer, values in self.program.stages.items() if reads_of(values).faces)
 
 
 def compile_effect(effect: Effect, material: Material) -> Compiled:

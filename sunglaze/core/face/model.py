@@ -29,6 +29,11 @@ APPROXIMATE: dict[str, tuple[tuple[str, ...], tuple[str, ...], bool]] = {
 """Regions that are drawn from rings: what is filled, what is taken out again, and whether only the person counts."""
 
 
+def of_points(region: str) -> bool:
+    """Whether a region is nothing where there is no face: drawn inside of rings of points."""
+    return region in APPROXIMATE and any(ring in RINGS or ring in SCALED for ring in APPROXIMATE[region][0])
+
+
 @cache
 def face_mesh() -> MeshData:
     """The skin as a mesh: the middle face, with the tracker's own triangles and places in a texture, its vertices by number."""
@@ -44,8 +49,7 @@ def middle_face() -> NDArray[np.float64]:
 
 
 def four_places() -> NDArray[np.float64]:
-    """In the texture of the face, the middles of the left and right eye, then the left and right corner of the mouth (4,
-    2)."""
+    """In the texture of the face, the middles of the left and right eye, then the corners of the mouth, left and right (4, 2)."""
     places = face_mesh().places
     return np.array([*(places[list(RINGS[eye])].mean(axis=0) for eye in ("left eye", "right eye")), places[61], places[291]])
 

@@ -302,11 +302,9 @@ def _wrapped(place: Value, edge: Edge) -> Value:
     return place
 
 
-def sample(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = True) -> Vec:
-    """A picture's colour at a place (u, v), from its four nearest pixels, or from the nearest one.
-
-    What lies outside is the border's colour, the picture again, its mirror image, or nothing.
-    """
+def sampled(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = True) -> list[Value]:
+    """What a picture holds at a place (u, v), channel by channel, from its four nearest pixels, or from the nearest one; colours
+    premultiplied where they are not opaque. What lies outside is the border's, the picture again, or its mirror image."""
     columns, rows = size(picture)
     u, v = (_wrapped(p, edge) for p in place.parts())
     x, y = u * to_float(columns), v * to_float(rows)
@@ -315,15 +313,18 @@ def sample(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = Tr
     low_x, low_y = floor(x), floor(y)
     i, j = to_int(low_x), to_int(low_y)
     if not smooth:
-        parts = texel(picture, i, j)
-    else:
-        right, below = iadd(i, 1), iadd(j, 1)
-        if edge == "repeat":
-            i, right, j, below = (_around(n, count) for n, count in ((i, columns), (right, columns), (j, rows), (below, rows)))
-        upper = _between(texel(picture, i, j), texel(picture, right, j), x - low_x)
-        lower = _between(texel(picture, i, below), texel(picture, right, below), x - low_x)
-        parts = _between(upper, lower, y - low_y)
-    colour = as_colour(picture, parts)
+        return texel(picture, i, j)
+    right, below = iadd(i, 1), iadd(j, 1)
+    if edge == "repeat":
+        i, right, j, below = (_around(n, count) for n, count in ((i, columns), (right, columns), (j, rows), (below, rows)))
+    upper = _between(texel(picture, i, j), texel(picture, right, j), x - low_x)
+    lower = _between(texel(picture, i, below), texel(picture, right, below), x - low_x)
+    return _between(upper, lower, y - low_y)
+
+
+def sample(picture: Picture, place: Vec, edge: Edge = "clamp", smooth: bool = True) -> Vec:
+    """A picture's colour at a place, as `sampled` reads it; or nothing outside."""
+    colour = as_colour(picture, sampled(picture, place, edge, smooth))
     if edge == "clear":
         u, v = place.parts()
         inside = (u >= 0.0) & (u <= 1.0) & (v >= 0.0) & (v <= 1.0)

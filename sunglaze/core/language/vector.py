@@ -235,3 +235,14 @@ def dot(a: Vec, b: Vec) -> Value:
 def length(a: Vec) -> Value:
     """The Euclidean length."""
     return sqrt(dot(a, a))
+
+
+def unit(a: Vec) -> Vec:
+    """The vector at length 1; 0 where it has none."""
+    size = length(a)
+    return Vec(*(divide(part, size) for part in a.parts()))
+
+
+def cross(a: Vec, b: Vec) -> Vec:
+    """The vector that stands upright on both, of three parts each."""
+    return Vec(a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x)

@@ -95,9 +95,20 @@ def is_there(who: str) -> Value:
     return of_face(who, "seen") > 0.5
 
 
+def is_held_second(who: str) -> Value | bool:
+    """As `is_second`, of faces that are held steady, which stay a moment when they are lost: as meshes choose among them."""
+    if who in ("first", "second"):
+        return who == "second"
+    first, second = (moment(f"held:{n}.there") > 0.0 for n in range(2))
+    if who == "any":
+        return ~first & second
+    sizes = [v.length(Vec(*(moment(f"held:{n}.33.{axis}") - moment(f"held:{n}.263.{axis}") for axis in "uv"))) for n in range(2)]
+    return second & (~first | (sizes[1] > sizes[0]))
+
+
 def held_number(who: str, name: str) -> Value:
     """A number of a face that is held steady: P.u, v or z, or there; 0 where there is none."""
-    second = is_second(who)
+    second = is_held_second(who)
     if isinstance(second, bool):
         return moment(f"held:{int(second)}.{name}")
     return v.select(second, moment(f"held:1.{name}"), moment(f"held:0.{name}"))

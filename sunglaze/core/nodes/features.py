@@ -9,7 +9,7 @@ from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.coordinates import sides
-from sunglaze.core.nodes.face import held_number, is_second
+from sunglaze.core.nodes.face import held_number, is_held_second
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Fraction, Mask, Number, Span, Vec2, one_of
 
@@ -72,7 +72,7 @@ def face_shape(
     at, moved = place * sides(), Vec(0.0, 0.0)
     for one in _each(who):
         apart = v.maximum(v.length(_at(one, 33) - _at(one, 263)), 1e-6)
-        across = _unit(_at(one, 263) - _at(one, 33))
+        across = v.unit(_at(one, 263) - _at(one, 33))
         down = Vec(across.y * -1.0, across.x)
         much = held_number(one, "there")
         shift = Vec(0.0, 0.0)
@@ -90,20 +90,15 @@ def face_shape(
     return Vec(*(v.divide(part, side) for part, side in zip((at + moved).parts(), sides().parts(), strict=True)))
 
 
-def _unit(way: Vec) -> Vec:
-    return way * v.divide(1.0, v.maximum(v.length(way), 1e-6))
-
-
 def _side(at: Vec, middle: Vec, across: Vec) -> Value:
     """1 where a place lies to the right of the middle along the face, -1 to the left."""
-    along = (at.x - middle.x) * across.x + (at.y - middle.y) * across.y
-    return v.select(along > 0.0, 1.0, -1.0)
+    return v.select(v.dot(at - middle, across) > 0.0, 1.0, -1.0)
 
 
 def _bell(at: Vec, centre: Vec, reach: Value) -> Value:
     """1 at the centre, 0 from the reach on, smooth at both: (1 - r^2)^2."""
     away = at - centre
-    near = v.maximum(1.0 - v.divide(away.x * away.x + away.y * away.y, reach * reach), 0.0)
+    near = v.maximum(1.0 - v.divide(v.dot(away, away), reach * reach), 0.0)
     return near * near
 
 
@@ -111,7 +106,7 @@ def _grown(at: Vec, centre: Vec, reach: Value, by: Value, only: Vec | None = Non
     """By how much farther in to read, so that what is about the centre looks larger; along one direction `only`, if given."""
     away = at - centre
     shift = away * (_bell(at, centre, reach) * by * -1.0)
-    return shift if only is None else only * (shift.x * only.x + shift.y * only.y)
+    return shift if only is None else only * v.dot(shift, only)
 
 
 @node("Whose part", "face")
@@ -128,7 +123,7 @@ def face_whose(who: Annotated[str, one_of(*p.WHO)] = "everybody") -> Mask:
 
     first, second = far("first"), far("second")
     seconds = v.smoothstep(0.6, -0.6, second - first)
-    meant = is_second(who)
+    meant = is_held_second(who)
     if isinstance(meant, bool):
         part = seconds if meant else 1.0 - seconds
     else:
@@ -142,7 +137,7 @@ def under_eyes(who: Annotated[str, one_of(*p.WHO)] = "everybody") -> Mask:
     at, found = p.here() * sides(), v.value(0.0)
     for one in _each(who):
         apart = v.maximum(v.length(_at(one, 33) - _at(one, 263)), 1e-6)
-        across = _unit(_at(one, 263) - _at(one, 33))
+        across = v.unit(_at(one, 263) - _at(one, 33))
         for lid, outwards in ((145, -1.0), (374, 1.0)):
             away = at - (_at(one, lid) + Vec(across.y * -1.0, across.x) * (apart * 0.1) + across * (apart * 0.02 * outwards))
             right, down = away.x * across.x + away.y * across.y, away.y * across.x - away.x * across.y

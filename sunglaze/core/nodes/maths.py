@@ -216,7 +216,7 @@ def normalize(a: Any_ = 1.0) -> Any_:
 @node("Cross product", "maths")
 def cross(a: Vec3 = (1.0, 0.0, 0.0), b: Vec3 = (0.0, 1.0, 0.0)) -> Vec3:
     """The vector that stands upright on both."""
-    return Vec(a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x)
+    return v.cross(a, b)
 
 
 @node("One minus", "maths")

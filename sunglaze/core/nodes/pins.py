@@ -55,24 +55,12 @@ def _point(who: str, number: int) -> Vec:
     return Vec(u, down * _shape(), z)
 
 
-def _unit(way: Vec) -> Vec:
-    return way * v.divide(1.0, v.maximum(v.length(way), 1e-6))
-
-
-def _dot(a: Vec, b: Vec) -> Value:
-    return a.x * b.x + a.y * b.y + a.z * b.z
-
-
-def _cross(a: Vec, b: Vec) -> Vec:
-    return Vec(a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x)
-
-
 def _head(who: str) -> _Head:
     eyes = _point(who, 263) - _point(who, 33)
-    right = _unit(eyes + _point(who, 454) - _point(who, 234))
+    right = v.unit(eyes + _point(who, 454) - _point(who, 234))
     along = _point(who, 152) - _point(who, 10)
-    down = _unit(along - right * _dot(along, right))
-    return _Head(right, down, _cross(right, down), v.length(eyes) * (1 / APART))
+    down = v.unit(along - right * v.dot(along, right))
+    return _Head(right, down, v.cross(right, down), v.length(eyes) * (1 / APART))
 
 
 def _anchor(who: str, which: str, head: _Head) -> Vec:
@@ -87,7 +75,7 @@ def _facing(who: str, which: str) -> Value:
         return v.value(1.0)
     points = around(PLACES[which])
     one, two, three = (_point(who, n) for n in points)
-    normal = _unit(_cross(two - one, three - one))
+    normal = v.unit(v.cross(two - one, three - one))
     a, b, c = middle_face()[list(points)]
     straight = np.cross(c - a, b - a)
     # The skin at the sides is edge-on to begin with.
@@ -119,9 +107,9 @@ def _laid(
     centre = seen + (a * across - b * up - n * out) * head.scale
     here = p.here()
     ray = Vec(here.x - 0.5, (here.y - 0.5) * _shape(), focal)
-    reach = v.divide(_dot(centre, n), _dot(ray, n))
+    reach = v.divide(v.dot(centre, n), v.dot(ray, n))
     away = ray * reach - centre
-    x, y = _dot(away, a), _dot(away, b)
+    x, y = v.dot(away, a), v.dot(away, b)
     cos, sin = _turned(turn * (-1.0 if over else 1.0))
     x, y = x * cos + y * sin, y * cos - x * sin
     if over:
@@ -193,5 +181,5 @@ def _axes(head: _Head, turned: str) -> tuple[Vec, Vec, Vec]:
     if turned == TURNS[0]:
         return head.right, head.down, head.away
     flat = turned == TURNS[2]
-    a = Vec(1.0, 0.0, 0.0) if flat else _unit(Vec(head.right.x, head.right.y, 0.0))
+    a = Vec(1.0, 0.0, 0.0) if flat else v.unit(Vec(head.right.x, head.right.y, 0.0))
     return a, Vec(a.y * -1.0, a.x, 0.0), Vec(0.0, 0.0, 1.0)

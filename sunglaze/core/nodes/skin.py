@@ -7,7 +7,6 @@ from typing import Annotated, NamedTuple
 from sunglaze.core.face.charts import CHARTS
 from sunglaze.core.face.held import LAG
 from sunglaze.core.face.model import four_places
-from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
@@ -98,28 +97,13 @@ def _differences(colour: Vec) -> tuple[Value, Value, Value]:
 def wear_tints(colour: Colour = None, tints: Vec4 = (1.0, 1.0, 0.0, 0.0), place: Vec2 = None) -> Colour:
     """A colour under tints of the face's parts, where it lies in the face's flat picture."""
     flat = p.computed(tints.parts(), reduce=2, opaque=False)
-    times, kept, to_red, to_blue = _between(flat, place)
+    times, kept, to_red, to_blue = p.sampled(flat, place)
     luma, red, blue = _differences(colour)
     # On deep skin the same difference of encoded colours is a larger one to the eye.
     much = luma * (1.0 - DEEP) * (1 / LEAVES) + DEEP
     luma, red, blue = luma * times, red * kept + to_red * much, blue * kept + to_blue * much
     green = (red * LUMA[0] + blue * LUMA[2]) * (-1 / LUMA[1])
     return Vec(*(v.clamp01(luma + part) for part in (red, green, blue)), colour.a)
-
-
-def _between(picture: p.Picture, place: Vec) -> list[Value]:
-    """The plain numbers of a picture at a place, by straight lines between its four nearest pixels."""
-    columns, rows = (v.to_float(n) for n in p.size(picture))
-    x, y = place.x * columns - 0.5, place.y * rows - 0.5
-    left, top = v.floor(x), v.floor(y)
-    i, j = v.to_int(left), v.to_int(top)
-    right, below = f.iadd(i, 1), f.iadd(j, 1)
-    found = []
-    for c in range(picture.channels):
-        upper = v.mix(p.fetch(picture, c, i, j), p.fetch(picture, c, right, j), x - left)
-        lower = v.mix(p.fetch(picture, c, i, below), p.fetch(picture, c, right, below), x - left)
-        found.append(v.mix(upper, lower, y - top))
-    return found
 
 
 @node("Another template", "face")

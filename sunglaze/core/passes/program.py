@@ -25,6 +25,7 @@ from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.moment.moment import Moment, Reads
+from sunglaze.core.passes.needs import looks_at_faces
 from sunglaze.core.passes.planning import Plan, plan
 from sunglaze.core.passes.signals import SignalProgram
 
@@ -120,6 +121,11 @@ class Program:
         """What it needs to know of moments."""
         of_faces = any(is_of_faces(name) for name in self.signals.moments)
         return Reads(True, self.regions, of_faces or any(one.vertices.kind == "face" for one in self.plan.meshes))
+
+    @cached_property
+    def of_faces(self) -> tuple[str, ...]:
+        """Names of the stages that are made by looking at faces, be it through regions that are drawn from them."""
+        return tuple(name for name, values in self.stages.items() if looks_at_faces(values))
 
     @cached_property
     def key(self) -> str:

@@ -39,9 +39,11 @@ class Worn:
 
 
 def everybody(layer: Layer, material: Material, light: str, patience: Callable[[], None] = lambda: None) -> list[Worn]:
-    """What a layer alone does to everybody's face in a light, as its controls stand, at the start of the clock. `patience` is
-    called before each and raises what shall end it. Raises BadEffect."""
-    compiled = compile_effect(Effect(name="worn", layers=[layer.model_copy(update={"group": None, "on": True})]), material)
+    """What a layer alone does to everybody's face in a light, as its controls stand, whatever drives them. `patience` is called
+    before each and raises what shall end it. Raises BadEffect."""
+    # What drives it may answer to cues and dials of its effect, which is not here.
+    alone = layer.model_copy(update={"group": None, "on": True, "drives": {}})
+    compiled = compile_effect(Effect(name="worn", layers=[alone]), material)
     program = compiled.program.final
     found = []
     for who, person in PEOPLE.items():

@@ -35,7 +35,7 @@ class Driving:
         left."""
         # What is form, as an easing in words, is another program of signals; numbers are not.
         cues = [cue_form(one) for one in effect.cues]
-        key = layer.id, list(layer.drives), cues, [(one.name, one.form) for one in layer.everything_set()]
+        key = layer.id, list(layer.drives), cues, [(one.name, one.form) for one in layer.everything_set()], layer.recipe
         if key != self._key:
             found = driven_numbers(layer, known, scene_of(effect)) | anchors(layer, known, scene_of(effect))
             self._key, self._names, self._signals = key, tuple(found), SignalProgram(list(found.values()))

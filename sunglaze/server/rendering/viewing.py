@@ -19,9 +19,11 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.engine.running import is_quick, is_ready
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.face.held import hold
 from sunglaze.core.material.files import Bytes, encode_jpeg_bgra, encode_png
 from sunglaze.core.moment.moment import Moment, Source
 from sunglaze.core.moment.rehearsal import Recorder, Rehearsed, write_rehearsal
+from sunglaze.core.passes.program import State
 from sunglaze.core.targets.memory import Words, blank, parts_of
 from sunglaze.server.rendering.aids import mark_clipping, probed, scope_of
 from sunglaze.server.rendering.clock import ViewClock
@@ -263,7 +265,7 @@ class Viewer:
         if not isinstance(shown.own, Own):
             told: tuple[str, tuple[str, ...]] = "", ()
         else:
-            told = shown.own.words, () if shown.own.knows_faces else shown.compiled.layers_of_faces()
+            told = shown.own.words, () if shown.own.knows_faces else shown.compiled.program.of_faces
         if told != self.told:
             self.told = told
             send(Reply(self.number, {"type": "note", "message": told[0], "faceless": told[1]}))
@@ -283,6 +285,9 @@ class Viewer:
         if layer is None or not (layer.drives or hangs(layer)):
             return {}
         state = self.playback(key, False).state
+        if self.bare:
+            # What is drawn elsewhere, as on a device's GPU, takes no state on here.
+            state = State(dict(state.cells), faces={"": hold(None, moment, 0.0)})
         known, inputs = shown.material.known, shown.compiled.inputs
         return {"driven": self.driving.values(shown.effect, layer, known, inputs, moment, state)}
 

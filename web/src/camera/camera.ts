@@ -137,7 +137,7 @@ export class RealCamera {
     this.looking = true
     const { width, height } = this.canvas
     const at = performance.now()
-    // The picture that is shown stays; of three, one is always free.
+    // The picture that is shown stays; the one before it is free again.
     const picture = this.spare.pop() ?? new OffscreenCanvas(width, height)
     Object.assign(picture, { width, height })
     picture.getContext('2d')?.drawImage(this.canvas, 0, 0)

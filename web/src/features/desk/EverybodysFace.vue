@@ -1,7 +1,7 @@
 <!-- What the open layer does to the face of everybody of the cast, before and after, at the strength that is set; in dusk, too. -->
 <script setup lang="ts">
 import { onBeforeUnmount, ref, shallowRef, watch } from 'vue'
-import { api } from '../../api/client'
+import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../../api/client'
 import type { Layer, WornBy } from '../../api/types'
 import { useEyes } from '../picture/useEyes'
 import { t } from '../../words'
@@ -9,18 +9,22 @@ import { t } from '../../words'
 const props = defineProps<{ layer: Layer }>()
 const FOLLOW_MS = 400
 const AGAIN_MS = 2500
+const TIMES = 6
 const { sitting } = useEyes()
 const dusk = ref(false)
 const row = shallowRef<WornBy[]>([])
 let asked = 0
 let timer = 0
 
-async function look(mine: number): Promise<void> {
-  // What cannot be made now leaves what was seen last; where there is nothing yet, it is tried again.
-  const fresh = await api.everybody(props.layer, dusk.value ? 'dusk' : sitting.value.light).catch(() => row.value)
-  if (mine !== asked) return
-  row.value = fresh
-  if (!fresh.length) timer = window.setTimeout(() => void look(mine), AGAIN_MS)
+async function look(mine: number, left = TIMES): Promise<void> {
+  try {
+    const fresh = await api.everybody(props.layer, dusk.value ? 'dusk' : sitting.value.light)
+    if (mine === asked) row.value = fresh
+  } catch (error) {
+    // A server that is busy is asked again, some times; what cannot be made of this layer leaves what was seen last.
+    const busy = error instanceof Refusal && (error.status === UNREACHABLE || error.status >= SERVER_FAILS)
+    if (mine === asked && busy && left) timer = window.setTimeout(() => void look(mine, left - 1), AGAIN_MS)
+  }
 }
 
 watch(
