@@ -14,6 +14,20 @@ RINGS = (
 )
 """Of the compass: marks, colour, radius, width, and whether it turns backwards."""
 
+HERON: list[dict[str, Any]] = [
+    {"fill": "#e6e2d6", "soft": 46.0, "opacity": 0.85, "points": [
+        [0.5, 0.13], [0.3, 0.15], [0.13, 0.27], [0.1, 0.42], [0.22, 0.5], [0.36, 0.56], [0.44, 0.66], [0.5, 0.68]]},
+    {"fill": "#1f2b36", "soft": 10.0, "grown": 2.0, "points": [
+        [0.46, 0.3], [0.36, 0.27], [0.24, 0.3], [0.08, 0.4], [0.03, 0.49], [0.14, 0.455], [0.26, 0.44], [0.36, 0.425],
+        [0.43, 0.42], [0.475, 0.38]]},
+    {"fill": "#d8912c", "soft": 14.0, "grown": 3.0, "opacity": 0.92, "points": [
+        [0.5, 0.3], [0.472, 0.36], [0.455, 0.44], [0.43, 0.53], [0.455, 0.58], [0.5, 0.66]]},
+    {"fill": "#1f2b36", "soft": 8.0, "grown": 2.0, "points": [[0.5, 0.1], [0.46, 0.13], [0.47, 0.2], [0.5, 0.27]]},
+    {"fill": "#1f2b36", "soft": 10.0, "grown": 2.0, "opacity": 0.9, "points": [
+        [0.5, 0.8], [0.46, 0.815], [0.475, 0.9], [0.5, 0.95]]},
+]  # fmt: skip
+"""A heron's face: shapes of a painting, the lowest first."""
+
 
 def layer(identity: str, kind: str, name: str, blend: str = "normal", opacity: float = 1.0, **values: Any) -> Layer:
     """A layer with values."""
@@ -33,6 +47,14 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
                 layer("grey", "black-and-white", "Black sand"),
                 layer("tone", "tone-and-colour", "Hard light", contrast=1.2),
                 layer("fringes", "colour-fringes", "Where it breaks", amount=0.5),
+            ],
+        ),
+        "demo-heron": Effect(
+            name="Heron",
+            layers=[
+                layer("face", "face-paint", "A heron's face", painting={"shapes": HERON}, light=0.75),
+                layer("reeds", "tone-and-colour", "Early at the reeds", warmth=-0.12, contrast=1.06, saturation=0.92),
+                layer("mist", "glow", "Mist", blend="screen", amount=0.22),
             ],
         ),
         "demo-salt-and-shells": Effect(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from sunglaze.core.effect.document import Layer
-from sunglaze.core.effect.literals import LookupRef
+from sunglaze.core.effect.references import LookupRef
 
 
 def fill(identity: str, colour: str = "#a8420d", name: str | None = None, **common: Any) -> Layer:

@@ -15,7 +15,8 @@ from demo.seed import seed
 from sunglaze.core.colour.cube_file import read_cube, write_cube
 from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.package.archive import write_package

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.language.pictures import asset_picture
 from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.painting import SIDE, Painting
 from sunglaze.core.moment.moment import Clock, Moment, write_moment
 from sunglaze.core.package.archive import program_json
 from sunglaze.core.passes.program import Floats, Inputs, Program, State
@@ -76,6 +77,15 @@ _SIGNALS = """async ({ data, moments, uniforms }) => {
 }"""
 
 
+_PAINTED = """async (painting) => {
+  const { painted } = await import('/player.js')
+  const { data } = painted(painting)
+  let text = ''
+  for (let at = 0; at < data.length; at += 32768) text += String.fromCharCode(...data.subarray(at, at + 32768))
+  return btoa(text)
+}"""
+
+
 class Gpu:
     """A page in which programs run."""
 
@@ -112,6 +122,11 @@ class Gpu:
         }
         found: list[list[float]] = self._page.evaluate(_SIGNALS, order)
         return found
+
+    def painted(self, painting: Painting) -> NDArray[np.uint8]:
+        """A painting as the player draws it, (2 * SIDE, SIDE, 4)."""
+        text = self._page.evaluate(_PAINTED, painting.plain)
+        return np.frombuffer(base64.b64decode(text), np.uint8).reshape(2 * SIDE, SIDE, 4)
 
     def _order(self, program: Program, inputs: Inputs, moments: Sequence[Moment], timed: int) -> dict[str, Any]:
         program = program.final

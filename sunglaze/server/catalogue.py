@@ -247,9 +247,10 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
         for name in program.sequences
         if name in inputs.sequences
     }
-    plain = program_json(program, inputs, effect.name, dict.fromkeys(program.tables, ""), {}, sequences, effect.dials)
+    files, paintings = dict.fromkeys(program.tables, ""), effect.paintings()
+    plain = program_json(program, inputs, effect.name, files, {}, sequences, effect.dials, paintings)
     stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
-    drawn = {asset: inputs.asset(asset) for asset in program.assets if asset not in stored}
+    drawn = {asset: inputs.asset(asset) for asset in program.assets if asset not in {*stored, *paintings}}
     made = {
         asset: f"data:image/png;base64,{base64.b64encode(encode_png(pixels, 1)).decode()}"
         for asset, pixels in drawn.items()

@@ -18,7 +18,8 @@ from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.material.files import eight_bits, material_pixels, read_picture, with_alpha
 from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_numbered, read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence as Moving

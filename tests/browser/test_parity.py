@@ -16,7 +16,8 @@ from playwright.sync_api import Browser, Page
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.moment.moment import Clock, Moment, Screen
 from sunglaze.core.nodes.blend import MODES

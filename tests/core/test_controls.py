@@ -44,6 +44,7 @@ def another(port: Port) -> object:
         "curves": {"red": [[0, 0], [0.5, 0.7], [1, 1]]},
         "hues": {"turn": [[40, 20]], "over": [[0.2, 0.5], [0.7, -0.5]]},
         "path": {"points": [[0, 0], [0.3, 0], [0, 0.3]], "smooth": False},
+        "painting": {"shapes": [{"points": [[0.1, 0.1], [0.9, 0.1], [0.5, 0.9]], "smooth": False, "fill": "#203040"}]},
         "lookup": None,
         "cue": "press",
         "dial": None,

@@ -17,7 +17,8 @@ from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect, set_control
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.errors import BadEffect, BadFile

@@ -16,7 +16,8 @@ from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.lut_picture import write_lut_picture
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect, parse_effect
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import read_picture
 from sunglaze.core.package.archive import read_package, write_package

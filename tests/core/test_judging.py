@@ -9,8 +9,9 @@ import pytest
 
 from sunglaze.core.colour.lut import Lut, neutral
 from sunglaze.core.effect.document import Layer, LayerMask
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Drive
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.review.judging import CLOUD_STEPS, GREY_STEPS, Judged, judge

@@ -15,10 +15,11 @@ import pytest
 from sunglaze.core.effect.address import address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form
 from sunglaze.core.effect.document import Effect, Layer, moved, parse_effect, set_control
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import SAME, read_materialx, write_materialx
 from sunglaze.core.effect.recipe import BadRecipe, Recipe, read_recipe, schema, write_recipe
 from sunglaze.core.effect.recording import check_recipe
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.errors import BadEffect, BadFile, GlazeError
 from sunglaze.core.nodes.catalogue import CATALOGUE

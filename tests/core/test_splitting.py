@@ -9,8 +9,9 @@ import pytest
 from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import read_recipe
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.targets.glsl import reads_person, slot_kinds
 from tests.engines import drawn, readable

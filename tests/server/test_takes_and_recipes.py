@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from sunglaze.core.colour.open_lut import open_lut
-from sunglaze.core.effect.literals import colour_parts
+from sunglaze.core.effect.references import colour_parts
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from tests.serving import Served
 

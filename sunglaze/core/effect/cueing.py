@@ -9,9 +9,10 @@ from typing import Any
 
 from sunglaze.core.effect.address import CUE
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import Known, Played, parse, symbol
+from sunglaze.core.effect.literals import Known, parse, symbol
 from sunglaze.core.effect.motions import Cue, shipped_cue
 from sunglaze.core.effect.recording import Recorder, Typed, kind_set, result_of
+from sunglaze.core.effect.references import Played
 from sunglaze.core.effect.shipped import cue_recipes
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Value

@@ -11,14 +11,16 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import Field, PrivateAttr, ValidationError, field_validator, model_validator
 
 from sunglaze.core.effect.address import DRIVE, LAYER, MASK, Address, address
-from sunglaze.core.effect.literals import LookupRef, Played, Setting, Wearers, setting
+from sunglaze.core.effect.literals import Setting, setting
 from sunglaze.core.effect.migrating import PARTS, VERSION, migrated
 from sunglaze.core.effect.motions import DRIVEABLE, Cue, Dial, Drive, Strict, check_values, standing
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe
 from sunglaze.core.effect.recording import ports, settings
+from sunglaze.core.effect.references import LookupRef, Played, Wearers
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect, in_words
+from sunglaze.core.material.painting import Painting
 from sunglaze.core.moment.rehearsal import Rehearsal
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.node import Port
@@ -272,6 +274,11 @@ class Effect(Strict):
         """The picture assets that layers refer to; the still is not among them."""
         some = [typed.asset if isinstance(typed, Wearers) else typed for typed in self._set_to("asset")]
         return {one for one in some if isinstance(one, str)}
+
+    def paintings(self) -> dict[str, Painting]:
+        """What is painted, by the names that programs have for it."""
+        everything = (one for holder in self.holders() for one in holder.everything_set())
+        return {one.name: one.typed for one in everything if isinstance(one.typed, Painting)}
 
     def sequences(self) -> set[str]:
         """The sequence assets that layers refer to."""

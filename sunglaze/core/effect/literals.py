@@ -5,18 +5,30 @@ Each type has one record of rules (RULES); nothing else asks what a type is call
 
 from __future__ import annotations
 
-import math
-import re
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from functools import partial
-from typing import Any, Final, Literal
+from typing import Any
 
 from numpy.typing import NDArray
 
 from sunglaze.core.colour.curves import curve_table, read_curves
 from sunglaze.core.colour.hues import hue_table, over_table, read_hues
 from sunglaze.core.colour.lut import Lut
+from sunglaze.core.effect.references import (
+    HASH,
+    STAGE,
+    WEARER,
+    LookupRef,
+    Played,
+    Wearers,
+    colour_parts,
+    is_number,
+    lookup_ref,
+    numbers,
+    played,
+    wearers,
+)  # fmt: skip
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import constant
 from sunglaze.core.language.functions import iadd
@@ -24,33 +36,18 @@ from sunglaze.core.language.moments import moment
 from sunglaze.core.language.operations import Kind
 from sunglaze.core.language.pictures import asset_picture, shown_sequence
 from sunglaze.core.language.vector import Vec, floor, select, to_float, to_int
+from sunglaze.core.material.painting import painted, read_painting
 from sunglaze.core.material.path import path_table, read_path
-from sunglaze.core.material.sequence import EACH, Sequence
+from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.colour import OVER
 from sunglaze.core.nodes.cues import EARLY
 from sunglaze.core.nodes.cues import cue as cue_node
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.nodes.node import Port, Table
-from sunglaze.core.nodes.playing import ORDERS, frame_of
+from sunglaze.core.nodes.playing import frame_of
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
 from sunglaze.core.passes.program import Inputs, uniform
-
-_HEX = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
-_STAGE = re.compile(r"[A-Za-z0-9_-]{1,40}")
-_HASH = re.compile(r"[0-9a-f]{64}")
-LAYOUTS = ("strip", "grid", "hald")
-Layout = Literal["strip", "grid", "hald"]
-FASTEST, FARTHEST = 60.0, 600.0
-"""Pictures a second and seconds of shift that a sequence may be set to."""
-
-
-@dataclass(frozen=True)
-class LookupRef:
-    """A lookup asset and, where the artist said otherwise than what was found, its layout."""
-
-    asset: str
-    layout: Layout | None = None
 
 
 @dataclass(frozen=True)
@@ -107,99 +104,9 @@ class Material:
         return Known(luts, frozenset(self.pictures), moving)
 
 
-def lookup_ref(plain: Any) -> LookupRef:
-    """A lookup as it is set: {"asset": HASH, "layout": strip, grid or hald, or none}. Raises BadEffect."""
-    if not isinstance(plain, dict) or not isinstance(plain.get("asset"), str) or not _HASH.fullmatch(plain["asset"]):
-        raise BadEffect("a lookup is set as {'asset': its 64 hexadecimal digits}")
-    if set(plain) - {"asset", "layout"} or plain.get("layout") not in (None, *LAYOUTS):
-        raise BadEffect(f"the layout of a lookup is one of {', '.join(LAYOUTS)}")
-    return LookupRef(plain["asset"], plain.get("layout"))
-
-
-@dataclass(frozen=True)
-class Played:
-    """A sequence in a picture's place. `rate`: pictures a second. `order`: one of ORDERS. `shift`: seconds that it is ahead.
-    `cue`: it starts, and starts again, when this cue fires, and shows its first picture until then; none: with the effect."""
-
-    asset: str
-    rate: float
-    order: str = "loop"
-    shift: float = 0.0
-    cue: str | None = None
-
-    @property
-    def identity(self) -> str:
-        """What a program calls it. Where pictures are shuffled each is shown for equally long."""
-        return self.asset + (EACH if self.order == "shuffled" else "")
-
-
-WEARER: Final = "wearer"
-"""What a program calls the wearer's own photo."""
-
-
-@dataclass(frozen=True)
-class Wearers:
-    """The wearer's own photo, chosen on the phone. `asset`: what stands in for it until then."""
-
-    asset: str | None
-
-
-def wearers(plain: Mapping[str, Any]) -> Wearers:
-    """The wearer's photo as it is set: {"wearer": true, "asset": HASH or none}. Raises BadEffect."""
-    asset = plain.get("asset")
-    if plain.get("wearer") is not True or set(plain) - {"wearer", "asset"}:
-        raise BadEffect("the wearer's photo is set as {'wearer': true, 'asset': the 64 digits of what stands in for it}")
-    if asset is not None and (not isinstance(asset, str) or not _HASH.fullmatch(asset)):
-        raise BadEffect("what stands in for the wearer's photo is set by its 64 hexadecimal digits")
-    return Wearers(asset)
-
-
-def played(plain: Mapping[str, Any]) -> Played:
-    """A sequence as it is set: {"asset": HASH, "rate": 12, "order": one of ORDERS, "shift": seconds, "cue": a cue's id or none}.
-    Raises BadEffect."""
-    asset, rate, order, shift = plain.get("asset"), plain.get("rate"), plain.get("order", "loop"), plain.get("shift", 0.0)
-    cue = plain.get("cue")
-    if cue is not None and (not isinstance(cue, str) or not _STAGE.fullmatch(cue)):
-        raise BadEffect("what starts a sequence is set by a cue's id")
-    if not isinstance(asset, str) or not _HASH.fullmatch(asset) or set(plain) - {"asset", "rate", "order", "shift", "cue"}:
-        raise BadEffect("a sequence is set as {'asset': its 64 hexadecimal digits, 'rate': pictures a second}")
-    if order not in ORDERS:
-        raise BadEffect(f"a sequence is played {', '.join(ORDERS)}; '{order}' is none of these")
-    speed, ahead = (float(one) if _is_number(one) else math.nan for one in (rate, shift))  # type: ignore[arg-type]
-    if not 0 <= speed <= FASTEST:
-        raise BadEffect(f"the rate of a sequence is 0 to {FASTEST:g} pictures a second")
-    if not abs(ahead) <= FARTHEST:
-        raise BadEffect(f"a sequence is shifted by up to {FARTHEST:g} seconds")
-    return Played(asset, speed, order, ahead, cue)
-
-
-def colour_parts(plain: Any) -> tuple[float, float, float, float]:
-    """A colour as it is set: sRGB hex, #rrggbb or #rrggbbaa, or three or four numbers. Raises BadEffect."""
-    if isinstance(plain, str):
-        if not _HEX.fullmatch(plain):
-            raise BadEffect(f"'{plain}' is no colour; write it as six hexadecimal digits, like #a8420d")
-        parts = tuple(int(plain[n : n + 2], 16) / 255 for n in range(1, len(plain), 2))
-    else:
-        parts = _numbers(plain, (3, 4), "a colour")
-    red, green, blue, alpha = (*parts, 1.0)[:4]
-    return red, green, blue, alpha
-
-
-def _numbers(plain: Any, counts: tuple[int, ...], what: str) -> tuple[float, ...]:
-    good = isinstance(plain, list | tuple) and len(plain) in counts and all(_is_number(p) for p in plain)
-    if not good:
-        raise BadEffect(f"{what} takes {' or '.join(map(str, counts))} numbers")
-    return tuple(float(p) for p in plain)
-
-
-def _is_number(plain: Any) -> bool:
-    if isinstance(plain, bool) or not isinstance(plain, int | float):
-        return False
-    return abs(plain) <= 3e38 if isinstance(plain, int) else math.isfinite(plain)
-
-
 Parsed = Any
-"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, a Played, curves, hues, a Path, a Text."""
+"""What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, a Played, curves, hues, a Path, a Painting, a
+Text."""
 
 
 @dataclass(frozen=True)
@@ -230,19 +137,19 @@ def _parse_whole(_: Type, plain: Any) -> int:
 
 
 def _parse_number(_: Type, plain: Any) -> float:
-    if not _is_number(plain):
+    if not is_number(plain):
         raise BadEffect("this takes a number")
     number: float = plain
     return number
 
 
 def _parse_any(_: Type, plain: Any) -> float | tuple[float, ...]:
-    return float(plain) if _is_number(plain) else _numbers(plain, (2, 3, 4), "this")
+    return float(plain) if is_number(plain) else numbers(plain, (2, 3, 4), "this")
 
 
 def _parse_vector(kind: Type, plain: Any) -> tuple[float, ...]:
     width = WIDTHS[kind.name]
-    return (float(plain),) * width if _is_number(plain) else _numbers(plain, (width,), "this")
+    return (float(plain),) * width if is_number(plain) else numbers(plain, (width,), "this")
 
 
 def _parse_choice(kind: Type, plain: Any) -> str:
@@ -254,19 +161,19 @@ def _parse_choice(kind: Type, plain: Any) -> str:
 def _parse_asset(_: Type, plain: Any) -> str | Played | Wearers:
     if isinstance(plain, dict):
         return wearers(plain) if WEARER in plain else played(plain)
-    if not isinstance(plain, str) or not _HASH.fullmatch(plain):
+    if not isinstance(plain, str) or not HASH.fullmatch(plain):
         raise BadEffect("a picture is set by its 64 hexadecimal digits")
     return plain
 
 
 def _parse_stage(_: Type, plain: Any) -> str:
-    if not isinstance(plain, str) or not _STAGE.fullmatch(plain):
+    if not isinstance(plain, str) or not STAGE.fullmatch(plain):
         raise BadEffect("the picture after a layer is set by the layer's id, or 'camera'")
     return plain
 
 
 def _parse_name(kind: Type, plain: Any) -> str:
-    if not isinstance(plain, str) or not _STAGE.fullmatch(plain):
+    if not isinstance(plain, str) or not STAGE.fullmatch(plain):
         raise BadEffect(f"a {kind.name} is set by its id")
     return plain
 
@@ -415,6 +322,10 @@ RULES: dict[str, Rules] = {
     "path": Rules(
         lambda _, plain: read_path(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: path_table(typed)}), _none
     ),
+    "painting": Rules(
+        lambda _, plain: read_painting(plain), lambda _, name, __: asset_picture(name or "painting"),
+        lambda typed, name, _: Inputs({}, pictures={name: painted(typed)}), _none,
+    ),
     "text": Rules(
         lambda _, plain: read_text(plain), lambda _, name, __: asset_picture(name or "text"),
         lambda typed, name, _: Inputs({}, pictures={name: text_picture(typed)}), _none,
@@ -429,7 +340,7 @@ def parse(kind: Type, plain: Any, ranged: bool = False) -> Parsed:
     if plain is None:
         return None
     typed = RULES[kind.name].parse(kind, plain)
-    if ranged and kind.low is not None and kind.high is not None and _is_number(plain) and not kind.low <= plain <= kind.high:
+    if ranged and kind.low is not None and kind.high is not None and is_number(plain) and not kind.low <= plain <= kind.high:
         raise BadEffect(f"{plain} lies outside {kind.low:g} to {kind.high:g}")
     return typed
 

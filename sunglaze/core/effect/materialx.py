@@ -14,9 +14,10 @@ import numpy as np
 from pydantic import ValidationError
 
 from sunglaze.core.colour.spaces import encoded, linear
-from sunglaze.core.effect.literals import Known, colour_parts
+from sunglaze.core.effect.literals import Known
 from sunglaze.core.effect.recipe import Plain, Recipe, RecipeNode, Wire, ends
 from sunglaze.core.effect.recording import Recorder
+from sunglaze.core.effect.references import colour_parts
 from sunglaze.core.errors import BadFile, in_words
 from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.nodes.catalogue import CATALOGUE

@@ -8,10 +8,11 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
-from sunglaze.core.effect.literals import Setting, colour_parts, parse, setting
+from sunglaze.core.effect.literals import Setting, parse, setting
 from sunglaze.core.effect.recipe import Plain, Recipe
 from sunglaze.core.effect.recording import ports
 from sunglaze.core.effect.recording import settings as set_on_nodes
+from sunglaze.core.effect.references import colour_parts
 from sunglaze.core.effect.shipped import cue_recipes, drive_recipes
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.nodes.node import Port

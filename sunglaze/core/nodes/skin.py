@@ -11,11 +11,15 @@ from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.painting import SIDE
 from sunglaze.core.nodes.colour import LUMA
 from sunglaze.core.nodes.colour import luma as luma_of
 from sunglaze.core.nodes.coordinates import in_quad, pin_corners
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Mask, Number, Seconds, Span, Vec2, Vec4, one_of
+from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Mask, Number, Painting, Seconds, Span, Vec2, Vec4, one_of
+
+_HALF = 0.25 / SIDE
+"""Of the height of a drawn painting: half a texel."""
 
 
 class SkinSeen(NamedTuple):
@@ -55,6 +59,21 @@ def _smooth_edge(drawn: p.Picture) -> Value:
     for one in inside[1:]:
         total = total + one
     return v.clamp01(total * (2 / 9) - 1.0)
+
+
+@node("Painting", "face")
+def painting(place: Vec2 = None, painting: Painting = None, picture: Colour = None) -> Colour:
+    """Shapes painted on the flat face, at a place of it; where they show the picture, or leave it, that."""
+    if painting is None:
+        return picture
+    u, w = (v.clamp01(part) for part in place.parts())
+    # A texel's half off the seam of both halves, so that neither shows in the other.
+    shapes = p.sample(painting, Vec(u, v.clamp(w * 0.5, 0.0, 0.5 - _HALF)))
+    shown = p.sample(painting, Vec(u, v.clamp(w * 0.5 + 0.5, 0.5 + _HALF, 1.0))).x
+    below = picture.w * shown * (1.0 - shapes.w)
+    alpha = shapes.w + below
+    mixed = (shapes.rgb * shapes.w + picture.rgb * below).map(lambda part: v.divide(part, alpha))
+    return Vec(*mixed.parts(), alpha)
 
 
 @node("Part of the skin", "face")

@@ -13,6 +13,7 @@ import zipfile
 import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Any
 
 import cv2
@@ -23,12 +24,15 @@ from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
-from sunglaze.core.effect.literals import WEARER, LookupRef, Material, Wearers, lookup_ref
+from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Dial
+from sunglaze.core.effect.references import WEARER, LookupRef, Wearers, lookup_ref
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
+from sunglaze.core.language.pictures import Picture
 from sunglaze.core.material.files import compact, encode_png, material_pixels
+from sunglaze.core.material.painting import Painting
 from sunglaze.core.material.reels import ending
 from sunglaze.core.material.reels import made as reel
 from sunglaze.core.material.sequence import EACH
@@ -75,9 +79,11 @@ def program_json(
     pictures: Mapping[str, str],
     sequences: Mapping[str, Sequence[str]],
     dials: Sequence[Dial] = (),
+    paintings: Mapping[str, Painting] = MappingProxyType({}),
 ) -> dict[str, Any]:
     """What web/src/engine takes: signals as data, passes as shaders. `tables`, `pictures` and `sequences` give the files of
-    what it reads, by the ids of tables and assets; `dials`: what the wearer may turn.
+    what it reads, by the ids of tables and assets; `dials`: what the wearer may turn; `paintings`: pictures that the
+    player draws.
 
     A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
     """
@@ -100,7 +106,7 @@ def program_json(
             }
             for name in names
         ],
-        "pictures": [{"name": p.name, "file": pictures.get(p.id) if p.source == "asset" else None} for p in program.given],
+        "pictures": [_picture_json(p, pictures, paintings) for p in program.given],
         "sequences": {
             name: {"files": list(sequences.get(name, ())), "holds": list(inputs.sequences[name].holds)}
             for name in program.sequences
@@ -111,6 +117,11 @@ def program_json(
         **({"face": _face_json()} if any(one.vertices.kind == "face" for one in program.plan.meshes) else {}),
         "passes": [_pass_json(one, names) for one in program.plan.passes],
     }
+
+
+def _picture_json(one: Picture, files: Mapping[str, str], paintings: Mapping[str, Painting]) -> dict[str, Any]:
+    found = {"name": one.name, "file": files.get(one.id) if one.source == "asset" else None}
+    return {**found, **({"painting": paintings[one.id].plain} if one.id in paintings else {})}
 
 
 def _pass_json(one: Sweep, tables: tuple[str, ...]) -> dict[str, Any]:
@@ -188,7 +199,8 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         for one in layer.everything_set():
             if isinstance(one.typed, Wearers) and one.typed.asset in pictures:
                 pictures[WEARER] = pictures[one.typed.asset]
-    for n, identity in enumerate(sorted(set(program.assets) - set(pictures))):
+    paintings = effect.paintings()
+    for n, identity in enumerate(sorted(set(program.assets) - set(pictures) - set(paintings))):
         if (drawn := compiled.inputs.asset(identity)) is not None:
             pictures[identity] = f"pictures/drawn-{n}.png"
             files[pictures[identity]] = encode_png(drawn, 9)
@@ -198,7 +210,8 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         files |= dict(zip(names, sequence.files, strict=True))
         moving[key] = moving[key + EACH] = names
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
-    files["program.json"] = _json(program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials))
+    plain = program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings)
+    files["program.json"] = _json(plain)
     files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
     files["manifest.json"] = _json({
         "format": FORMAT,

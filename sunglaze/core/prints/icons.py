@@ -18,10 +18,11 @@ from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.colour.lut import cube, neutral
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.effect.literals import Known, LookupRef, Material
+from sunglaze.core.effect.literals import Known, Material
 from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.recipe import Recipe, RecipeNode
 from sunglaze.core.effect.recording import Recorder, ports
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.material.files import encode_png

@@ -15,7 +15,8 @@ from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Own
 from sunglaze.core.colour.lut import Lut
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.literals import LookupRef, Material
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.store import files
 from sunglaze.store.cameras import OwnCameras

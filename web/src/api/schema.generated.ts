@@ -2525,7 +2525,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "text" | "stage" | "cue" | "dial" | "any";
+            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "painting" | "text" | "stage" | "cue" | "dial" | "any";
             /** Unit */
             unit: string;
             /** Low */

@@ -76,6 +76,11 @@ export class Host {
     return this.player?.reads(PHOTO) ?? false
   }
 
+  /** What is painted, as a program of the same form has it. */
+  paint(pictures: Program['pictures']): void {
+    for (const { name, painting } of pictures) if (painting) this.player?.paint(name, painting)
+  }
+
   /** The wearer's own photo, in place of what stood in for it. Throws in plain words where it is no picture. */
   async photo(file: Blob): Promise<void> {
     const whole = await createImageBitmap(file)

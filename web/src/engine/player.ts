@@ -6,6 +6,7 @@ import { Faces, Meshes } from './meshes'
 import { quietMoment, type Moment } from './moment'
 import { Signals, type SignalData } from './signals'
 import { Surfaces, type Target } from './surfaces'
+import { painted, type Painting } from './painting'
 import type { FaceModel, MeshData, MeshPass } from './triangles'
 
 export interface ProgramTable {
@@ -35,7 +36,8 @@ export interface Program {
   uniforms: Record<string, number>
   signals: SignalData
   tables: ProgramTable[]
-  pictures: { name: string; file: string | null }[]
+  /** A painting is drawn here. */
+  pictures: { name: string; file: string | null; painting?: Painting }[]
   /** Sequences, of each of which one picture is shown in a frame: the one at the tick that the signal at `shows` has; `soon` has the next. */
   uploads?: { name: string; sequence: string; shows: number; soon?: number }[]
   /** The files of sequences, by id, and for how many ticks each picture is shown. */
@@ -245,11 +247,20 @@ export class Player {
       this.surfaces.uploadTable(n, table.kind, table.size, flat)
     })
     for (const [name, picture] of this.material.pictures) this.surfaces.upload(name, picture)
+    for (const { name, painting } of this.source.pictures) if (painting) this.surfaces.upload(name, painted(painting))
   }
 
   /** Whether it reads a picture of this name. */
   reads(name: string): boolean {
     return this.source.pictures.some((one) => one.name === name)
+  }
+
+  /** Another painting under a name from now on. */
+  paint(name: string, painting: Painting): void {
+    const one = this.source.pictures.find((other) => other.name === name)
+    if (!one || JSON.stringify(one.painting) === JSON.stringify(painting)) return
+    one.painting = painting
+    if (!this.lost) this.surfaces.upload(name, painted(painting))
   }
 
   /** Another picture under a name from now on. */

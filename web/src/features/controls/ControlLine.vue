@@ -11,6 +11,8 @@ import RulerControl from './RulerControl.vue'
 import PathControl from './PathControl.vue'
 import TextControl from './TextControl.vue'
 import VectorControl from './VectorControl.vue'
+import { shapesOf } from '../paint/shapes'
+import { t } from '../../words'
 
 /** `driven`: parts of a vector that something drives. */
 const props = defineProps<{ control: Control; value: Plain; stages: [string, string][]; driven?: number[] }>()
@@ -51,6 +53,7 @@ const fitting = computed(() => {
   <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :control="control.name" :template="control.template ?? null" :value="value"
     @turn="emit('turn', $event)" @commit="emit('commit')" @choose="(plain, asset) => emit('choose', plain, asset)" />
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
+  <p v-else-if="control.type === 'painting'" class="second">{{ control.title }}: {{ t('controls.shapesPainted', { count: shapesOf(value).length }) }}</p>
   <PathControl v-else-if="control.type === 'path'" :name="control.title" :value="value" @choose="emit('choose', $event)" />
   <VectorControl
     v-else-if="isVector" :name="control.title" :value="numbers(value)" :neutral="numbers(control.default)" :unit="measured.unit"

@@ -1,10 +1,10 @@
 <!-- The desk of the open layer: its name, how it is laid over the picture, its controls, and what helps to judge them. -->
 <script lang="ts">
-export type Tab = 'controls' | 'mask' | 'recipe'
+export type Tab = 'controls' | 'paint' | 'mask' | 'recipe'
 </script>
 
 <script setup lang="ts">
-import { computed, nextTick, shallowRef, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Asset, ColourReading, Control, Cost, Layer, LayerGroup, Layout, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
@@ -22,6 +22,8 @@ import LookupCard from '../controls/LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
 import { useEyes } from '../picture/useEyes'
 import { t } from '../../words'
+
+const PaintSheet = defineAsyncComponent(() => import('../paint/PaintSheet.vue'))
 
 const props = defineProps<{
   layer: Layer
@@ -49,6 +51,8 @@ const emit = defineEmits<{
   openDrive: [control: string, title: string, group?: string]
 }>()
 
+/** The type of what is painted on the flat face. */
+const PAINTING = 'painting'
 /** The family whose layers are about colours alone, mostly. */
 const GRADES = 'Grade'
 /** The one whose layers cling to faces. */
@@ -64,7 +68,7 @@ const shown = computed(() => {
   if (props.layer.kind === 'lookup-grade' && !lookup.value) return []
   const curves = asset.value?.lookup?.kind !== 'cube'
   return controls(props.layer).filter(
-    (one) => !catalogue.value?.types[one.type]?.large && !(one.name === 'interpolation' && curves),
+    (one) => !catalogue.value?.types[one.type]?.large && one.type !== PAINTING && !(one.name === 'interpolation' && curves),
   )
 })
 const drawn = computed(() => controls(props.layer).filter((one) => catalogue.value?.types[one.type]?.large && one.type !== 'lookup'))
@@ -72,6 +76,7 @@ const { sitting, tile } = useEyes()
 const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
 const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
 const onFaces = computed(() => kind(props.layer.kind)?.family === FACES)
+const painting = computed(() => controls(props.layer).find((one) => one.type === PAINTING))
 const cost = shallowRef<Cost | null>(null)
 const maskWords = computed(() => {
   const { mask } = props.layer
@@ -82,6 +87,7 @@ const maskWords = computed(() => {
 })
 const TABS = computed<[Tab, string][]>(() => [
   ['controls', 'Controls'],
+  ...(painting.value ? [['paint', t('desk.paint')] as [Tab, string]] : []),
   ['mask', t('desk.mask', { maskWords: maskWords.value })],
   ['recipe', t('desk.recipe')],
 ])
@@ -213,6 +219,8 @@ function tabKey(event: KeyboardEvent): void {
         :layer="layer" :stages="stages" :overlaid="overlaid" @turn="(control, value) => emit('turn', control, value)"
         @commit="emit('commit', $event)" @set="(gesture, values) => emit('set', gesture, values)" @open-drive="(part, title) => emit('openDrive', part, title)" @overlay="emit('overlay', $event)" />
     </div>
+    <PaintSheet
+      v-else-if="tab === 'paint' && painting" :layer="layer" :control="painting" @turn="(control, value) => emit('turn', control, value)" @commit="emit('commit', $event)" />
     <div v-else class="columns page">
       <div class="controls">
         <p v-if="!kind(layer.kind) && !layer.recipe" class="help">

@@ -28,7 +28,7 @@ export interface Asked {
   doc: EffectDocument
   stream: Stream
   open: Ref<Layer | null>
-  tab: Ref<'controls' | 'mask' | 'recipe'>
+  tab: Ref<'controls' | 'paint' | 'mask' | 'recipe'>
   /** The one node that is chosen in the open recipe. */
   node: () => string | null
   /** Whether the picture is shown as it is, without anything over it. */

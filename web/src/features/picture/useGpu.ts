@@ -75,8 +75,10 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       if (mine !== asked || !on.value || !canvas) return
       const program = made.program as unknown as Program
       listen(made.score as unknown as ScoreHeader & { signals: SignalData; uniforms: Record<string, number> })
-      if (host?.isOpen && made.key === key) Object.assign(host.uniforms, program.uniforms)
-      else {
+      if (host?.isOpen && made.key === key) {
+        Object.assign(host.uniforms, program.uniforms)
+        host.paint(program.pictures)
+      } else {
         const pictures = new Map<string, ImageBitmap>()
         for (const [name, address] of Object.entries(made.pictures)) {
           const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const

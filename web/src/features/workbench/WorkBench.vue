@@ -119,7 +119,7 @@ const drive = useOpenDrive(effect, open)
 const recipe = useRecipe(doc, open, ports, drive.control, drive.group)
 watch(drive.gone, (gone) => gone && turnTo('controls'))
 
-const TABS: Tab[] = ['controls', 'mask', 'recipe']
+const TABS: Tab[] = ['controls', 'paint', 'mask', 'recipe']
 const tab = computed<Tab>(() => TABS.find((one) => one === work.sheet.value) ?? 'controls')
 function turnTo(next: Tab, driven: OpenDrive | null = null): void {
   drive.open.value = driven
