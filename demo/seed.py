@@ -8,11 +8,14 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from demo import adornments, answering, material, wearing
+from demo import adornments, answering, material, solids, wearing
 from demo.lookups import lookups
 from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
 from sunglaze.core.effect.motions import Dial, Drive
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.glb import write_glb
+from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.store import effects, files, tracking
@@ -41,6 +44,11 @@ def lamp(identity: str, name: str, colour: str, left: float, shift: float) -> La
         id=identity, kind="fill", name=name, blend="hard-light", values={"colour": colour}, mask=round_light,
         drives={"layer:opacity": swell},
     )  # fmt: skip
+
+
+def mesh(session: Session, name: str, made: MeshData) -> str:
+    """A mesh on the shelf; its hash."""
+    return files.add(session, "mesh", name, write_glb(made), files.mesh_facts(Model(made, ()))).hash
 
 
 def picture(session: Session, name: str, pixels: Any) -> str:
@@ -245,7 +253,7 @@ def seed(folder: Path) -> list[str]:
             wanted |= answering.effects(
                 grade(session, data, "Warm evening", "amber-shore.png", 0.75), sequence(session, "fog-bank.zip", material.fog())
             )
-        if not effects.exists(session, "demo-compass"):
+        if not effects.exists(session, "demo-keeper-of-the-light"):
             worn = {
                 name: picture(session, f"{name}.png", made)
                 for name, made in (
@@ -255,7 +263,9 @@ def seed(folder: Path) -> list[str]:
                 )
             }  # fmt: skip
             rings = [sequence(session, f"compass-ring-{n}.zip", adornments.ring(*how)) for n, how in enumerate(wearing.RINGS, 1)]
-            wanted |= wearing.effects(worn, sequence(session, "salt.zip", adornments.salt()), rings)
+            made = {"lighthouse": solids.lighthouse(), "gull": solids.gull()}
+            meshes = {name: mesh(session, f"{name}.glb", one) for name, one in made.items()}
+            wanted |= wearing.effects(worn, sequence(session, "salt.zip", adornments.salt()), rings, meshes)
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)

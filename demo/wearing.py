@@ -34,8 +34,9 @@ def layer(identity: str, kind: str, name: str, blend: str = "normal", opacity: f
     return Layer(id=identity, name=name, kind=kind, blend=blend, opacity=opacity, values=values)
 
 
-def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, Any]]) -> dict[str, Effect]:
-    """By their keys. `worn`: pictures on the shelf by name; `salt` and `rings`: sequences as controls play them."""
+def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, Any]], meshes: dict[str, str]) -> dict[str, Effect]:
+    """By their keys. `worn`: pictures on the shelf by name; `salt` and `rings`: sequences as controls play them;
+    `meshes`: on the shelf by name."""
     shell = {"picture": worn["scallop"], "wide": 2.6}
     sways = {"turn": Drive(kind="pulse", values={"low": -9.0, "high": 9.0, "seconds": 2.6, "how": "smooth"})}
     swings = {"turn": Drive(kind="pulse", values={"low": -6.0, "high": 6.0, "seconds": 3.4, "how": "smooth", "shift": 0.3})}
@@ -80,6 +81,17 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
                       up=-5.2, right=-0.4, turned="flat to the screen").model_copy(update={"drives": swings}),
                 layer("glasses", "pin", "Amber glasses", picture=worn["sunday-glasses"], place="nose bridge", wide=14.6, up=-0.5,
                       out=1.2, hides=False),
+            ],
+        ),
+        "demo-keeper-of-the-light": Effect(
+            name="Keeper of the light",
+            layers=[
+                layer("evening", "tone-and-colour", "Before dusk", exposure=-0.2, warmth=0.16, contrast=1.08),
+                layer("tower", "mesh", "The lighthouse", mesh={"asset": meshes["lighthouse"]}, wide=15.0, up=13.6, out=-1.2,
+                      from_right=40.0, from_above=30.0),
+                layer("gull", "mesh", "A gull that circles", mesh={"asset": meshes["gull"], "motion": "circles"},
+                      wide=11.6, up=7.5, middle=False, from_right=40.0, from_above=30.0),
+                layer("glow", "glow", "The lamp", blend="screen", amount=0.3),
             ],
         ),
         "demo-compass": Effect(

@@ -13,6 +13,7 @@ from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels
+from sunglaze.core.material.glb import read_glb
 from sunglaze.core.material.reels import read_zip
 from sunglaze.core.package.archive import read_package
 
@@ -59,7 +60,7 @@ def effect_of(which: str, data: Path) -> tuple[Effect, Material]:
         return kept.effect, files.material_of(session, kept.effect)
 
 
-BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp", ".zip")
+BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp", ".zip", ".glb")
 """Endings of files that an effect may refer to."""
 
 
@@ -67,16 +68,18 @@ def _beside(path: Path, effect: Effect) -> Material:
     """What an effect given as JSON refers to: files of any name beside it whose contents have the right hash."""
     import hashlib
 
-    refs, keys, moving = effect.lookups(), effect.pictures(), effect.sequences()
-    wanted = {ref.asset for ref in refs} | keys | moving
+    refs, keys, moving, solids = effect.lookups(), effect.pictures(), effect.sequences(), effect.meshes()
+    wanted = {ref.asset for ref in refs} | keys | moving | solids
     found: dict[str, bytes] = {}
     for candidate in sorted(path.parent.iterdir()) if wanted else []:
         if candidate.suffix.lower() in BESIDE and candidate.is_file():
             data = candidate.read_bytes()
             found[hashlib.sha256(data).hexdigest()] = data
     for key in sorted(wanted - set(found)):
-        what = "picture" if key in keys else "sequence" if key in moving else "lookup"
+        kinds = {"picture": keys, "sequence": moving, "mesh": solids}
+        what = next((kind for kind, some in kinds.items() if key in some), "lookup")
         raise BadFile(f"{path}: the {what} {key[:12]} lies not beside it; use the package, or the effect's id")
     luts = {ref: open_lut(found[ref.asset], ref.layout).lut for ref in refs}
     pictures = {key: material_pixels(found[key]) for key in keys}
-    return Material(luts, pictures, {key: read_zip(found[key]).sequence for key in moving})
+    meshes = {key: read_glb(found[key]) for key in solids}
+    return Material(luts, pictures, {key: read_zip(found[key]).sequence for key in moving}, meshes=meshes)

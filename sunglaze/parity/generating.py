@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import product
 from typing import Any
@@ -17,6 +17,7 @@ from sunglaze.core.effect.literals import Material, inputs_of
 from sunglaze.core.effect.recipe import Recipe, RecipeNode, Wire
 from sunglaze.core.effect.recording import Recorder, check_recipe, result_of, settings
 from sunglaze.core.errors import Unfit
+from sunglaze.core.face.pose import rotation
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language.expression import Value, constant, ordered, record
 from sunglaze.core.language.pictures import Vertices
@@ -103,6 +104,7 @@ class _Random:
             "lookup": Table("lut"),
             "curves": Table("curves", False),
             "path": Table("path", False),
+            "mesh": None,
         }.get(name, Table("hues", False))
 
 
@@ -245,6 +247,15 @@ def graph_case(seed: int) -> Case:
         return _shown(f"graph {seed}", list(colour.parts()[:3]), Inputs(uniforms, tables, seed=SEED))
 
 
+def posed(
+    x: float, y: float, z: float, turn: float, nod: float, tilt: float, scale: float, head: Sequence[float] = (0.0,) * 12
+) -> tuple[float, ...]:
+    """The numbers of a mesh (language/pictures.Vertices) that is drawn once, at rest: centimetres from the lens, degrees, a
+    factor. `head`: three rows of four of a head that hides it."""
+    placed = np.column_stack([rotation(turn, nod, tilt) * scale, (x, y, z)])
+    return (-1.0, 0.0, 0.0, 0.6, 0.8, 0.4, 0.1, *placed.ravel().tolist(), *head, 1.0)
+
+
 def mesh_case(seed: int) -> Case:
     """A random mesh, near enough that planes cut it at times, or a grid that is moved, over a smooth picture."""
     rng = np.random.default_rng([978, seed])
@@ -254,7 +265,7 @@ def mesh_case(seed: int) -> Case:
         vertices, places = rng.normal(scale=6, size=(count, 3)), rng.random((count, 2))
         meshes["m"] = MeshData(vertices, places, rng.integers(0, count, (int(rng.integers(4, 50)), 3)))
         pose = [*rng.uniform((-8, -8, -45), (8, 8, -3)), *rng.uniform(-180, 180, 3), rng.uniform(0.3, 2.0)]
-        drawn = Vertices("mesh", "m", tuple(constant(float(n)) for n in pose))
+        drawn = Vertices("mesh", "m", tuple(constant(n) for n in posed(*pose)))
     else:
         across, down = (int(n) for n in rng.integers(1, 6, 2))
         moved = rng.normal(scale=0.08, size=2 * (across + 1) * (down + 1))

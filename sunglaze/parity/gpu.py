@@ -162,8 +162,10 @@ def _seen(moment: Moment) -> dict[str, Any]:
 
 
 def _mesh(mesh: MeshData) -> dict[str, Any]:
-    parts = {"vertices": mesh.vertices, "places": mesh.places, "triangles": mesh.triangles}
-    return {name: part.ravel().tolist() for name, part in parts.items()}
+    names = ("vertices", "places", "triangles", "normals", "colours", "parts")
+    given = {name: part.ravel().tolist() for name in names if (part := getattr(mesh, name)) is not None}
+    moves = [{"rate": m.rate, "parts": m.matrices.shape[1], "matrices": m.matrices.ravel().tolist()} for m in mesh.motions]
+    return {**given, "motions": moves}
 
 
 def _image(pixels: NDArray[np.uint8]) -> dict[str, Any]:

@@ -28,6 +28,7 @@ from sunglaze.core.material.sequence import EACH
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
+from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.nodes.types import CONVERSIONS, TRAITS
 from sunglaze.core.package.archive import program_json
 from sunglaze.core.prints.icons import USUAL, icon_file, layer_icon, node_icon
@@ -248,9 +249,14 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
         if name in inputs.sequences
     }
     files, paintings = dict.fromkeys(program.tables, ""), effect.paintings()
-    plain = program_json(program, inputs, effect.name, files, {}, sequences, effect.dials, paintings)
+    models = {key: f"/api/assets/{key}/file" for key in sorted(effect.meshes())}
+    plain = program_json(program, inputs, effect.name, files, {}, sequences, effect.dials, paintings, models)
     stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
-    drawn = {asset: inputs.asset(asset) for asset in program.assets if asset not in {*stored, *paintings}}
+    drawn = {
+        asset: inputs.asset(asset)
+        for asset in program.assets
+        if asset not in {*stored, *paintings} and not asset.startswith(TEXTURE)
+    }
     made = {
         asset: f"data:image/png;base64,{base64.b64encode(encode_png(pixels, 1)).decode()}"
         for asset, pixels in drawn.items()

@@ -17,11 +17,12 @@ from sunglaze.core.face.template import MEDIA, TEMPLATES
 from sunglaze.core.package.archive import open_archive
 from sunglaze.core.package.export import page_files
 from sunglaze.core.review.baking import FORMS, Baked, bake, written
+from sunglaze.server.asset_schemas import Asset
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.pool import Pool
 from sunglaze.server.reading import Reader, Task
 from sunglaze.server.requests import Database, Writing, off_the_loop
-from sunglaze.server.schemas import Asset, Grade, GradeLoss, LeftOut, Package
+from sunglaze.server.schemas import Grade, GradeLoss, LeftOut, Package
 from sunglaze.store import effects, files, tracking
 from sunglaze.store.shelf import clean_name
 

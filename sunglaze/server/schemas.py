@@ -13,7 +13,7 @@ from sunglaze.core.effect.recipe import Fault, Plain, Recipe, Started
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Gone, Kept, Step
-from sunglaze.store.tables import AssetRow, PackageRow
+from sunglaze.store.tables import PackageRow
 
 Moment = Annotated[datetime, AfterValidator(lambda moment: moment.replace(tzinfo=moment.tzinfo or UTC))]
 """A moment with its zone; the database keeps UTC without saying so."""
@@ -95,109 +95,11 @@ class TakeName(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=80)] | None
 
 
-class LookupFacts(BaseModel):
-    """What was found in a lookup file. `noise` and shifts in units of full scale; `sure` False: two layouts fit. `like`: whether
-    a picture is rather a lookup or some other picture."""
-
-    found: Literal["cube file", "clf file", "cdl file", "strip", "grid", "hald"]
-    choices: list[Literal["strip", "grid", "hald"]]
-    sure: bool
-    like: Literal["lookup", "unsure", "picture"] = "lookup"
-    bits: int | None
-    kind: Literal["cube", "curves"]
-    size: int
-    lowest: float
-    highest: float
-    mean_shift: float
-    largest_shift: float
-    monotonic: bool
-    noise: float | None
-    damaged: bool
-    stored_as: str
-
-
-class PictureFacts(BaseModel):
-    """A still picture. `columns` and `rows`: the cells where it is a sheet, `cut` those that are cut off at their borders."""
-
-    width: int
-    height: int
-    format: str
-    columns: int = 1
-    rows: int = 1
-    cut: list[tuple[int, int]] = Field(default_factory=list)
-
-
-class SequenceFacts(BaseModel):
-    """Pictures one after the other. `rate`: pictures a second, the mean where they are not `even`; `notes`: what was missing or
-    left out when it was read."""
-
-    width: int
-    height: int
-    frames: int
-    rate: float
-    seconds: float
-    even: bool
-    notes: list[str] = Field(default_factory=list)
-
-
-class RecipeFacts(BaseModel):
-    """A recipe, or nodes packed into a group."""
-
-    title: str
-    help: str
-    nodes: int
-
-
 class TextSize(BaseModel):
     """Pixels of a text as it is drawn."""
 
     width: int
     height: int
-
-
-class FootageFacts(BaseModel):
-    """A picture or clip for the camera's place; `seconds` is 0 for a picture."""
-
-    width: int
-    height: int
-    format: str
-    pictures: int
-    seconds: float
-
-
-class Saved(BaseModel):
-    """What a file was made smaller of, and in which form."""
-
-    of: str
-    form: str
-
-
-class Asset(BaseModel):
-    hash: str
-    name: str
-    bytes: int
-    lookup: LookupFacts | None
-    picture: PictureFacts | None
-    footage: FootageFacts | None = None
-    sequence: SequenceFacts | None = None
-    recipe: RecipeFacts | None = None
-    saved: Saved | None = None
-
-    @classmethod
-    def of(cls, row: AssetRow) -> Asset:
-        facts = row.facts
-        recipe = facts.get("group") or facts.get("recipe")
-        return cls(
-            hash=row.hash,
-            name=row.name,
-            bytes=row.size,
-            lookup=LookupFacts(**facts["lookup"]) if "lookup" in facts else None,
-            picture=PictureFacts(**facts["picture"]) if "picture" in facts else None,
-            footage=FootageFacts(**facts["footage"]) if "footage" in facts else None,
-            sequence=SequenceFacts(**facts["sequence"]) if "sequence" in facts else None,
-            recipe=RecipeFacts(**recipe) if recipe else None,
-            saved=Saved(**facts["saved"]) if "saved" in facts else None,
-        )
 
 
 class LeftOut(BaseModel):
@@ -272,7 +174,7 @@ class PortKind(BaseModel):
     choices: list[str]
     default: Plain
     also: dict[str, Plain] = Field(default_factory=dict)
-    facts: dict[str, Literal["columns", "rows"]] = Field(default_factory=dict)
+    facts: dict[str, Literal["columns", "rows", "size"]] = Field(default_factory=dict)
     driven: bool = False
     template: Literal["face"] | None = None
 

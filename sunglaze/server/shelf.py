@@ -21,12 +21,14 @@ from sunglaze.core.material.cutting import Cut
 from sunglaze.core.material.files import encode_jpeg, encode_webp
 from sunglaze.core.material.reels import ending
 from sunglaze.core.material.weighing import Choice, fit
+from sunglaze.core.prints.meshes import mesh_print
+from sunglaze.server.asset_schemas import Asset
 from sunglaze.server.cutting import CutTask, Cutter, Job, SaveTask, WeighTask
 from sunglaze.server.files import given
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.reading import Reader
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
-from sunglaze.server.schemas import Asset, EffectState, NewName
+from sunglaze.server.schemas import EffectState, NewName
 from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FitRequest, Fitted, FormWeight, Replace, SaveForm, ShelfPiece
 from sunglaze.store import files, shelf
 from sunglaze.store.shelf import Found, Piece
@@ -153,6 +155,8 @@ def print_of(request: Request, session: Database, key: str, at: Annotated[float,
         elif kind == "sequence":
             sequence = files.read_sequence(session, key)
             pixels = sequence.each.frame(min(int(at * sequence.frames), sequence.frames - 1))
+        elif kind == "mesh":
+            pixels = mesh_print(files.read_mesh(session, key), PRINT)
         elif kind == "footage":
             clip = request.app.state.own_cameras.get(session, key, (1, 1)).footage
             pixels = clip.picture(min(int(at * len(clip.times)), len(clip.times) - 1))

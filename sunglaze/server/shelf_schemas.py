@@ -7,10 +7,11 @@ from typing import Annotated, Literal, cast
 from pydantic import BaseModel, Field
 
 from sunglaze.core.material.weighing import Form
-from sunglaze.server.schemas import Asset, Moment
+from sunglaze.server.asset_schemas import Asset
+from sunglaze.server.schemas import Moment
 from sunglaze.store.shelf import Piece
 
-Kind = Literal["lookup", "picture", "sequence", "footage", "recipe", "group"]
+Kind = Literal["lookup", "picture", "sequence", "footage", "mesh", "recipe", "group"]
 
 
 class Use(BaseModel):

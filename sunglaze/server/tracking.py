@@ -14,10 +14,10 @@ from pydantic import BaseModel, Field
 from sunglaze.core.camera.tracks import checked
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import encode_jpeg
+from sunglaze.server.asset_schemas import Asset
 from sunglaze.server.files import keep
 from sunglaze.server.rendering.messages import Forget
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
-from sunglaze.server.schemas import Asset
 from sunglaze.store import tracking as store
 
 routes = APIRouter(prefix="/api", tags=["footage"])

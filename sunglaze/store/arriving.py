@@ -14,6 +14,8 @@ from sunglaze.core.effect.document import FORMAT, Effect, parse_effect
 from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import compact, encode_png
+from sunglaze.core.material.glb import read_glb, write_glb
+from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.package.archive import read_package
 from sunglaze.store import effects, files
@@ -23,9 +25,10 @@ from sunglaze.store.shelf import refer, replaced
 _FACTS: dict[str, Callable[[bytes], files.Facts]] = {
     "lookup": files.lookup_facts,
     "picture": files.picture_facts,
+    "mesh": lambda data: files.mesh_facts(Model(read_glb(data), ())),
     "sequence": lambda data: files.sequence_facts(read_zip(data)),
 }
-_ENDINGS = {"lookup": "cube", "picture": "png", "sequence": "zip"}
+_ENDINGS = {"lookup": "cube", "picture": "png", "sequence": "zip", "mesh": "glb"}
 ZIP = b"PK\x03\x04"
 
 
@@ -38,6 +41,7 @@ def read_effect(data: bytes) -> tuple[Effect, dict[str, tuple[str, bytes]]]:
     come = {ref.asset: ("lookup", write_cube(lut)) for ref, lut in material.luts.items()}
     come |= {key: ("picture", encode_png(compact(pixels))) for key, pixels in material.pictures.items()}
     come |= {key: ("sequence", write_sequence(one)) for key, one in material.sequences.items()}
+    come |= {key: ("mesh", write_glb(mesh)) for key, mesh in material.meshes.items()}
     # Footage is never packed: it is the artist's own.
     return effect.model_copy(update={"still": None}), come
 

@@ -21,6 +21,9 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.material.files import eight_bits, material_pixels, read_picture, with_alpha
+from sunglaze.core.material.glb import read_glb
+from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_numbered, read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.sheets import count_cells
@@ -75,6 +78,26 @@ def sequence_facts(reel: Reel) -> Facts:
     }
 
 
+def mesh_facts(model: Model) -> Facts:
+    """What a mesh is: triangles, its sides in centimetres, texels of its texture, and its motions."""
+    mesh = model.mesh
+    across, up, deep = (round(float(side), 2) for side in mesh.bounds[1] - mesh.bounds[0])
+    texture = None if mesh.texture is None else [mesh.texture.shape[1], mesh.texture.shape[0]]
+    motions = [{"name": one.name, "seconds": round(one.seconds, 2)} for one in mesh.motions]
+    sides = {"size": round(mesh.size, 2), "across": across, "up": up, "deep": deep}
+    return {"triangles": len(mesh.triangles), **sides, "texture": texture, "motions": motions, "notes": list(model.notes)}
+
+
+def read_mesh(session: Session, key: str) -> MeshData:
+    """A mesh, read once and held by the cache of the process. Raises NotThere or BadFile."""
+    return CACHE.get(("mesh file", key), lambda: read_glb(asset(session, key).data), lambda one: one.weight)
+
+
+def meshes_of(session: Session, effect: Effect) -> dict[str, MeshData]:
+    """The meshes of an effect's layers. Raises NotThere or BadFile."""
+    return {key: read_mesh(session, key) for key in effect.meshes()}
+
+
 def read_moving(data: bytes) -> Reel:
     """A sequence of a file: an animated picture, or a zip of numbered ones. Raises BadFile."""
     return read_animated(data) if is_animated(data) else read_zip(data)
@@ -124,12 +147,13 @@ def asset(session: Session, key: str) -> AssetRow:
 
 
 def material_of(session: Session, effect: Effect) -> Material:
-    """The lookups, pictures and sequences of an effect's layers, read. Raises NotThere or BadFile."""
+    """The lookups, pictures, sequences and meshes of an effect's layers, read. Raises NotThere or BadFile."""
     luts = {ref: read_lut(session, ref) for ref in effect.lookups()}
     rows = {key: asset(session, key) for key in effect.pictures()}
     pictures = {key: material_pixels(row.data) for key, row in rows.items()}
     packed = {key: row.data for key, row in rows.items() if SAVED in row.facts}
-    return Material(luts, pictures, {key: read_sequence(session, key) for key in effect.sequences()}, packed)
+    moving = {key: read_sequence(session, key) for key in effect.sequences()}
+    return Material(luts, pictures, moving, packed, meshes_of(session, effect))
 
 
 def read_lut(session: Session, ref: LookupRef) -> Lut:

@@ -16,13 +16,15 @@ from sunglaze.core.effect.document import FORMAT as EFFECT_FORMAT
 from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
 from sunglaze.core.effect.recipe import Recipe, read_recipe, write_recipe
 from sunglaze.core.errors import BadFile
+from sunglaze.core.material.glb import write_glb
+from sunglaze.core.material.models import is_model, read_model
 from sunglaze.core.material.reels import is_animated, write_sequence
 from sunglaze.store import effects, files, tracking
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.files import DRAFT, Facts
 from sunglaze.store.tables import AssetRow, now
 
-KINDS = ("lookup", "picture", "sequence", "footage", "recipe", "group")
+KINDS = ("lookup", "picture", "sequence", "footage", "mesh", "recipe", "group")
 """What a file may be, in the order in which it is shown as one of them."""
 _UNWANTED = re.compile(r'[\x00-\x1f<>:"/\\|?*\u200e\u200f\u202a-\u202e]+')
 _RESERVED = re.compile(r"(?i)^(con|prn|aux|nul|com\d|lpt\d)(\.|$)")
@@ -55,6 +57,9 @@ def clean_name(name: str) -> str:
 
 def recognised(name: str, data: bytes) -> Found:
     """What a file is, by what it holds. Raises BadFile, in words that say what to do instead."""
+    if is_model(name, data):
+        model = read_model(name, data)
+        return Found("mesh", files.mesh_facts(model), write_glb(model.mesh))
     if data[:5].lstrip()[:1] in (b"{", b"["):
         return _document(name, data)
     if data.startswith(b"PK\x03\x04"):

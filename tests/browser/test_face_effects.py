@@ -10,18 +10,21 @@ import pytest
 from playwright.sync_api import Browser
 
 from demo import adornments
+from demo.wearing import HERON
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.material.models import read_model
 from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.passes.program import State
 from sunglaze.core.targets import numpy as reference
 from sunglaze.core.targets.memory import seen_as_floats
 from sunglaze.parity.gpu import Gpu, gpu
+from tests.solids import moving
 
-PAINT, GLASSES, ROOM = "1" * 64, "2" * 64, "3" * 64
+PAINT, GLASSES, ROOM, SOLID = "1" * 64, "2" * 64, "3" * 64, "4" * 64
 SIZE = (180, 320)
 LAYERS: list[tuple[str, dict[str, Any]]] = [
     ("face-paint", {"picture": PAINT, "mouth": True}),
@@ -34,6 +37,9 @@ LAYERS: list[tuple[str, dict[str, Any]]] = [
     ("pin", {"picture": GLASSES, "place": "left cheek", "both": True, "wide": 4.0, "turned": "with its tilt", "turn": 20.0}),
     ("ring-in-depth", {"picture": GLASSES, "out": 14.0, "behind": True}),
     ("deep-backdrop", {"picture": ROOM, "wrap": 0.6}),
+    ("mesh", {"mesh": {"asset": SOLID, "motion": "bob"}, "up": 9.0, "wide": 16.0, "from_right": 60.0}),
+    ("mesh", {"mesh": {"asset": SOLID}, "wide": 30.0, "up": 4.0, "nod": 70.0, "turned": "with its tilt", "unlit": 0.4}),
+    ("face-paint", {"painting": {"shapes": HERON}, "picture": PAINT}),
     ("cut-out", {"edge": "clean", "wrap": 0.4, "colour": "#203040"}),
 ]
 
@@ -67,7 +73,9 @@ def test_every_layer_of_faces_is_the_same_on_both(
     """Four frames in a row, of two people and as a tracker sees them: within 2 of 255 on 99.9 % of the pixels of each."""
     start = shipped()[kind].start
     layer = Layer(id="l", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
-    compiled = compile_effect(Effect(name="t", layers=[layer]), Material(pictures=pictures))
+    compiled = compile_effect(
+        Effect(name="t", layers=[layer]), Material(pictures=pictures, meshes={SOLID: read_model("bob.glb", moving()).mesh})
+    )
     program = compiled.program.final
     for sitting, first in ((Sitting("beekeeper", "talk", "shade", tracked=True), 30), (Sitting("ferry-pilot", "two"), 60)):
         camera = StandIn(*SIZE, sitting)

@@ -21,6 +21,7 @@ from sunglaze.core.moment.moment import Clock, Moment, Reads, Screen
 from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Step, write_rehearsal
 from sunglaze.core.passes.program import Inputs, Program, State, uniform
 from sunglaze.core.targets import numpy as reference
+from sunglaze.parity.generating import posed
 from sunglaze.parity.gpu import Gpu, gpu
 from tests.core.test_meshes import a_ball, paint, textured, three_frames
 from tests.core.test_moments import TAPPED, tapped_program
@@ -53,7 +54,7 @@ POSES = [
 @pytest.mark.parametrize("pose", POSES)
 def test_a_textured_mesh_is_the_same_on_both(player: Gpu, pose: tuple[float, ...]) -> None:
     """Squares of colours, so that a texture place that is off shows; where the reference's own neighbours differ, it may."""
-    program = textured(Vertices("mesh", "ball", tuple(constant(n) for n in pose)))
+    program = textured(Vertices("mesh", "ball", tuple(constant(n) for n in posed(*pose))))
     inputs = Inputs(pictures={"paint": paint()}, meshes={"ball": a_ball()})
     ours, wanted = both(player, program, Moment.of(GREY), inputs)
     off = np.abs(ours - wanted).max(axis=2)
@@ -80,7 +81,7 @@ def test_random_triangles_cover_the_same_pixels(player: Gpu) -> None:
     """Many small and large ones over each other, with corners on sixteenths of a pixel: ties, too."""
     rng = np.random.default_rng(5)
     mesh = MeshData(rng.normal(scale=8, size=(200, 3)), rng.random((200, 2)), rng.integers(0, 200, (150, 3)))
-    program = textured(Vertices("mesh", "m", tuple(constant(n) for n in (0.0, 0.0, -30.0, 10.0, 5.0, 0.0, 1.0))))
+    program = textured(Vertices("mesh", "m", tuple(constant(n) for n in posed(0.0, 0.0, -30.0, 10.0, 5.0, 0.0, 1.0))))
     ours, wanted = both(player, program, Moment.of(GREY), Inputs(pictures={"paint": paint()}, meshes={"m": mesh}))
     off = np.abs(ours - wanted).max(axis=2)
     assert (off > 2).sum() <= 8, f"{(off > 2).sum()} pixels"

@@ -36,6 +36,7 @@ from tests.core.test_sequences import animated, dots, plain, sheet
 from tests.engines import shown
 from tests.footage import clip
 from tests.serving import Served
+from tests.solids import moving
 
 __all__ = ["phone"]
 WIDE = (540, 960)
@@ -342,3 +343,33 @@ def test_a_saving_is_taken_and_taken_back(page: Page, served: Served) -> None:
     until(page, lambda: np.abs(pixels(page) - before).max() == 0)
     page.get_by_role("button", name="Make it fit").click()
     expect(page.get_by_text("It fits as it is.")).to_be_visible()
+
+
+def test_a_mesh_is_dropped_worn_and_leaves_with_the_page(page: Page, served: Served, tmp_path: Path) -> None:
+    """A .glb on the desk becomes a layer at its own size; its handle moves it; one of its motions moves it."""
+    file = tmp_path / "bob.glb"
+    file.write_bytes(moving())
+    identity = new_effect(page, served.address)
+    drop(page.locator(".paper"), file)
+    page.get_by_role("button", name="Mesh on the head").click()
+    settle(page)
+    expect(page.locator('[data-control="Longest side"] input.field')).to_have_value("15.5")
+    page.get_by_role("button", name="As it is drawn").click()
+    settle(page)
+
+    def green() -> np.ndarray:
+        seen = pixels(page)
+        return np.argwhere((seen[..., 1] > 150) & (seen[..., 0] < 60) & (seen[..., 2] < 60))
+
+    until(page, lambda: len(green()) > 500)
+    before = green().mean(axis=0)
+    page.locator('[data-control="To the right"] input.field').fill("6")
+    page.keyboard.press("Enter")
+    settle(page)
+    until(page, lambda: green()[:, 1].mean() > before[1] + 40)
+    at_bob = green().mean(axis=0)
+    page.get_by_role("radiogroup", name="Moves").get_by_role("radio", name="At rest").click()
+    settle(page)
+    until(page, lambda: np.abs(green().mean(axis=0) - at_bob).max() > 8)
+    with zipfile.ZipFile(io.BytesIO(page.request.get(f"{served.address}/api/effects/{identity}/page").body())) as archive:
+        assert [name for name in archive.namelist() if name.endswith(".glb")]

@@ -19,13 +19,14 @@ from sunglaze.core.effect.recipe import read_recipe
 from sunglaze.core.effect.recording import check_recipe
 from sunglaze.core.effect.shipped import cue_recipes, drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
+from sunglaze.core.face.model import face_mesh
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
 from tests.engines import drawn
 
 PICTURE = np.random.default_rng(2).random((24, 16, 4), np.float32)
 HASH = "a" * 64
-MATERIAL = Material(pictures={HASH: np.full((5, 4, 4), 200, np.uint8)})
+MATERIAL = Material(pictures={HASH: np.full((5, 4, 4), 200, np.uint8)}, meshes={HASH: face_mesh()})
 
 
 def another(port: Port) -> object:
@@ -45,6 +46,7 @@ def another(port: Port) -> object:
         "hues": {"turn": [[40, 20]], "over": [[0.2, 0.5], [0.7, -0.5]]},
         "path": {"points": [[0, 0], [0.3, 0], [0, 0.3]], "smooth": False},
         "painting": {"shapes": [{"points": [[0.1, 0.1], [0.9, 0.1], [0.5, 0.9]], "smooth": False, "fill": "#203040"}]},
+        "mesh": {"asset": HASH, "motion": None, "speed": 1.0},
         "lookup": None,
         "cue": "press",
         "dial": None,

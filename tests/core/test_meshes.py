@@ -5,6 +5,8 @@ Coverage against scikit-image's draw.polygon; depth and interpolation against ra
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 import trimesh
@@ -15,10 +17,12 @@ from sunglaze.core.errors import BadFile, Unfit
 from sunglaze.core.face.held import hold
 from sunglaze.core.face.model import face_mesh
 from sunglaze.core.face.pose import angles, rotation, usual_focal
+from sunglaze.core.language import functions as f
 from sunglaze.core.language.expression import constant, leaf, record
 from sunglaze.core.language.moments import moment
 from sunglaze.core.language.pictures import (
     CAMERA,
+    SOLID,
     Vertices,
     asset_picture,
     colour_here,
@@ -35,6 +39,7 @@ from sunglaze.core.moment.moment import Clock, Moment, Reads, Screen
 from sunglaze.core.passes.program import Inputs, Program, State, uniform
 from sunglaze.core.passes.triangles import SUBPIXELS, Triangles, triangles
 from sunglaze.core.targets.raster import rasterise, rasterised
+from sunglaze.parity.generating import posed
 from tests.engines import drawn, readable
 
 SHAPE = (70, 90)
@@ -100,7 +105,7 @@ def test_a_turned_mesh_is_what_rays_meet() -> None:
     ball, pose = a_ball(), (2.0, -1.0, -40.0, 25.0, -15.0, 40.0, 1.2)
     columns, rows = 61, 83
     here = Moment(Clock(), Screen(columns, rows))
-    seen = by_both(triangles(Vertices("mesh", "ball"), pose, here, ball), (rows, columns))
+    seen = by_both(triangles(Vertices("mesh", "ball"), posed(*pose), here, ball), (rows, columns))
     placed = ball.vertices @ rotation(25.0, -15.0, 40.0).T * 1.2 + np.array(pose[:3])
     solid = trimesh.Trimesh(placed, ball.triangles, process=False)
     focal = usual_focal(columns, rows)
@@ -128,7 +133,7 @@ def test_a_mesh_that_comes_through_the_near_plane_is_cut_there(seed: int) -> Non
     rng = np.random.default_rng(seed)
     mesh = MeshData(rng.normal(scale=6, size=(24, 3)), rng.random((24, 2)), rng.integers(0, 24, (16, 3)))
     here = Moment(Clock(), Screen(90, 70))
-    found = triangles(Vertices("mesh", "m"), (0.0, 0.0, -4.0, 20.0, 10.0, 5.0, 1.0), here, mesh)
+    found = triangles(Vertices("mesh", "m"), posed(0.0, 0.0, -4.0, 20.0, 10.0, 5.0, 1.0), here, mesh)
     assert (found.w >= 1.0 - 1e-9).all()
     assert (found.corners >= 0).all()
     assert (found.corners <= SUBPIXELS * np.array([90, 70])).all()
@@ -153,8 +158,10 @@ def paint() -> np.ndarray:
 
 
 def test_a_textured_mesh_is_drawn_by_both_engines_alike() -> None:
-    pose = (*(constant(n) for n in (0.0, 0.0, -35.0, 30.0, 20.0)), moment("time") * 90.0, uniform("size"))
-    program = textured(Vertices("mesh", "ball", pose))
+    pose = [constant(n) for n in posed(0.0, 0.0, -35.0, 0.0, 0.0, 0.0, 1.0)]
+    sin, cos = (of(moment("time") * (math.pi / 2)) * uniform("size") for of in (f.sin, f.cos))
+    pose[SOLID], pose[SOLID + 2], pose[SOLID + 8], pose[SOLID + 10] = cos, sin, sin * -1.0, cos
+    program = textured(Vertices("mesh", "ball", tuple(pose)))
     assert program.meshes == ("ball",)
     inputs = Inputs({"size": 1.0}, pictures={"paint": paint()}, meshes={"ball": a_ball()})
     picture = np.full((*SHAPE, 3), 0.5, np.float32)
@@ -200,8 +207,8 @@ def test_a_grid_that_is_not_moved_is_the_screen_and_warps_where_it_is() -> None:
 
 def test_what_changes_from_pixel_to_pixel_moves_no_mesh() -> None:
     with pytest.raises(Unfit, match="once a frame"):
-        drawn_mesh(Vertices("mesh", "m", (near(CAMERA, 0), *[constant(0.0)] * 6)))
-    with pytest.raises(TypeError, match="7 numbers"):
+        drawn_mesh(Vertices("mesh", "m", (near(CAMERA, 0), *[constant(0.0)] * 31)))
+    with pytest.raises(TypeError, match="32 numbers"):
         drawn_mesh(Vertices("mesh", "m", (constant(0.0),)))
     with pytest.raises(Unfit, match="whole number"):
         shown_sequence("s", uniform("u"))

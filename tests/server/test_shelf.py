@@ -27,6 +27,7 @@ from tests.footage import clip
 from tests.grades import random_cube
 from tests.server.test_routes import made
 from tests.serving import ended
+from tests.solids import box_and_ball, moving, painted_obj
 
 GROUP = {
     "format": "sun-glaze/recipe", "version": 1, "name": "Twice", "nodes": [{"id": "m", "kind": "multiply", "set": {"b": 2.0}}],
@@ -53,6 +54,9 @@ def test_every_kind_is_recognised(http: httpx.Client) -> None:
         "frames.zip": (packed({f"a{n}.png": encode_png(plain(n)) for n in range(5)}), "sequence"),
         "reel.mp4": (clip(walking()), "footage"),
         "twice.json": (json.dumps(GROUP).encode(), "group"),
+        "bob.glb": (box_and_ball(), "mesh"),
+        "sign.zip": (painted_obj(), "mesh"),
+        "sign.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "mesh"),
     }
     for name, (data, kind) in come.items():
         answer = put(http, name, data)
@@ -297,3 +301,35 @@ def test_a_draft_that_comes_to_the_bytes_of_what_is_kept_takes_nothing_off_the_s
     second = ended(http, http.post(f"/api/clips/{key}/cut", json={**other, "name": "later.zip"}).json())
     assert second["asset"] == first["asset"]
     assert piece(http, second["asset"])
+
+
+def test_a_mesh_is_kept_as_a_glb_and_worn(http: httpx.Client) -> None:
+    came = put(http, "bob.glb", moving()).json()
+    mesh = came["piece"]["asset"]["mesh"]
+    assert mesh["motions"] == [{"name": "bob", "seconds": 1.5}]
+    assert mesh["size"] == pytest.approx(15.5, abs=0.2)
+    key = came["piece"]["asset"]["hash"]
+    shown = http.get(f"/api/assets/{key}/print")
+    assert shown.headers["content-type"] == "image/webp"
+    pixels = np.asarray(Image.open(io.BytesIO(shown.content)).convert("RGB")).astype(int)
+    assert ((pixels[..., 0] > 120) & (pixels[..., 1] < 90)).any(), "the red box"
+    assert ((pixels[..., 1] > 90) & (pixels[..., 0] < 80)).any(), "the green ball"
+    assert http.get(f"/api/assets/{key}/file").content[:4] == b"glTF"
+
+    state = http.post("/api/effects", json={"name": "Bob"}).json()
+    layer = {"id": "m", "name": "Bob", "kind": "mesh", "values": {"mesh": {"asset": key, "motion": "bob", "speed": 1.0}}}
+    state["effect"] |= {"layers": [layer]}
+    change = {"base": state["revision"], "gesture": "wear it", "effect": state["effect"]}
+    http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
+    assert [one["id"] for one in piece(http, key)["used"]] == [state["id"]]
+    package = http.get(f"/api/effects/{state['id']}/package").content
+    assert f"meshes/{key[:16]}.glb" in zipfile.ZipFile(io.BytesIO(package)).namelist()
+    program = http.post("/api/programs", json=state["effect"]).json()["program"]
+    assert program["models"] == {key: f"/api/assets/{key}/file"}
+    again = http.post("/api/effects/import", files={"file": ("bob.glaze", package)}).json()
+    assert again["effect"]["layers"][0]["values"]["mesh"]["motion"] == "bob"
+
+    other = put(http, "box.glb", box_and_ball()).json()["piece"]["asset"]["hash"]
+    http.post(f"/api/assets/{key}/replace", json={"by": other}).raise_for_status()
+    held = http.get(f"/api/effects/{state['id']}").json()["effect"]["layers"][0]["values"]["mesh"]
+    assert held["asset"] == other

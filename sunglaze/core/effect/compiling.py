@@ -22,6 +22,7 @@ from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Rate, Value
 from sunglaze.core.language.pictures import CAMERA, colour_here, passes_only_if, stage
 from sunglaze.core.language.vector import Vec, clamp, clamp01, floor, mix, to_int
+from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.nodes.blend import over
 from sunglaze.core.nodes.node import Port, Scene, in_scene
@@ -233,6 +234,7 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
     tables: dict[str, Floats] = {}
     pictures = dict(material.pictures)
     sequences: dict[str, Sequence] = {}
+    meshes: dict[str, MeshData] = {}
     for layer in effect.layers:
         amount = 1.0 if OPACITY.name in layer.drives else layer.opacity
         uniforms[f"{layer.id}.{OPACITY.name}"] = amount if effect.shows(layer) else 0.0
@@ -245,7 +247,8 @@ def inputs_of_effect(effect: Effect, material: Material) -> Inputs:
         tables |= given.tables
         pictures |= given.pictures
         sequences |= given.sequences
-    return Inputs(uniforms, tables, pictures, effect.seed, sequences)
+        meshes |= given.meshes
+    return Inputs(uniforms, tables, pictures, effect.seed, sequences, meshes)
 
 
 def has_same_form(before: Effect, after: Effect) -> bool:

@@ -17,7 +17,7 @@ from sunglaze.core.effect.motions import DRIVEABLE, Cue, Dial, Drive, Strict, ch
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
 from sunglaze.core.effect.recipe import Plain, Recipe
 from sunglaze.core.effect.recording import ports, settings
-from sunglaze.core.effect.references import LookupRef, Played, Wearers
+from sunglaze.core.effect.references import LookupRef, MeshRef, Played, Wearers
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect, in_words
 from sunglaze.core.material.painting import Painting
@@ -284,9 +284,13 @@ class Effect(Strict):
         """The sequence assets that layers refer to."""
         return {typed.asset for typed in self._set_to("asset") if isinstance(typed, Played)}
 
+    def meshes(self) -> set[str]:
+        """The mesh assets that layers refer to."""
+        return {typed.asset for typed in self._set_to("mesh") if isinstance(typed, MeshRef)}
+
     def assets(self) -> set[str]:
-        """Every asset that it uses: lookups, pictures, sequences, and what it is looked at on."""
-        used = {ref.asset for ref in self.lookups()} | self.pictures() | self.sequences()
+        """Every asset that it uses: lookups, pictures, sequences, meshes, and what it is looked at on."""
+        used = {ref.asset for ref in self.lookups()} | self.pictures() | self.sequences() | self.meshes()
         return used | ({self.still} if self.still else set())
 
     def _set_to(self, kind: str) -> list[Any]:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
 
+import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.colour.curves import curve_table, read_curves
@@ -20,11 +21,13 @@ from sunglaze.core.effect.references import (
     STAGE,
     WEARER,
     LookupRef,
+    MeshRef,
     Played,
     Wearers,
     colour_parts,
     is_number,
     lookup_ref,
+    mesh_ref,
     numbers,
     played,
     wearers,
@@ -36,6 +39,7 @@ from sunglaze.core.language.moments import moment
 from sunglaze.core.language.operations import Kind
 from sunglaze.core.language.pictures import asset_picture, shown_sequence
 from sunglaze.core.language.vector import Vec, floor, select, to_float, to_int
+from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.painting import painted, read_painting
 from sunglaze.core.material.path import path_table, read_path
 from sunglaze.core.material.sequence import Sequence
@@ -46,8 +50,12 @@ from sunglaze.core.nodes.cues import cue as cue_node
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.nodes.node import Port, Table
 from sunglaze.core.nodes.playing import frame_of
+from sunglaze.core.nodes.solids import TEXTURE, ShelfMesh
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
 from sunglaze.core.passes.program import Inputs, uniform
+
+MESH_NUMBERS = ("size", "x", "y", "z", "motion", "speed")
+"""What a program is told of a mesh beside its triangles."""
 
 
 @dataclass(frozen=True)
@@ -74,22 +82,25 @@ class Known:
     luts: Mapping[LookupRef, LutForm] = field(default_factory=dict)
     pictures: frozenset[str] = frozenset()
     sequences: Mapping[str, SequenceForm] = field(default_factory=dict)
+    meshes: frozenset[str] = frozenset()
 
     @property
     def key(self) -> str:
         """Equal for equal forms."""
-        return f"{sorted(map(repr, self.luts.items()))} {sorted(self.pictures)} {sorted(map(repr, self.sequences.items()))}"
+        moving = sorted(map(repr, self.sequences.items()))
+        return f"{sorted(map(repr, self.luts.items()))} {sorted(self.pictures)} {moving} {sorted(self.meshes)}"
 
 
 @dataclass(frozen=True)
 class Material:
-    """What effects refer to: lookups, pictures (height, width, 4) of bytes by asset, and sequences by asset. `packed`: pictures
-    as the files that phones are given; those without one travel as PNG."""
+    """What effects refer to: lookups, pictures (height, width, 4) of bytes by asset, sequences and meshes by asset. `packed`:
+    pictures as the files that phones are given; those without one travel as PNG."""
 
     luts: Mapping[LookupRef, Lut] = field(default_factory=dict)
     pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     sequences: Mapping[str, Sequence] = field(default_factory=dict)
     packed: Mapping[str, bytes] = field(default_factory=dict)
+    meshes: Mapping[str, MeshData] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for key, pixels in self.pictures.items():
@@ -101,12 +112,12 @@ class Material:
         """What recording asks of this material."""
         luts = {ref: LutForm(lut.is_cube, lut.has_unit_domain) for ref, lut in self.luts.items()}
         moving = {key: SequenceForm(one.frames, one.ticks) for key, one in self.sequences.items()}
-        return Known(luts, frozenset(self.pictures), moving)
+        return Known(luts, frozenset(self.pictures), moving, frozenset(self.meshes))
 
 
 Parsed = Any
 """What is set, parsed: a number, numbers, a word, a LookupRef, an asset's hash, a Played, curves, hues, a Path, a Painting, a
-Text."""
+MeshRef, a Text."""
 
 
 @dataclass(frozen=True)
@@ -243,6 +254,26 @@ def _asset_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
     return Inputs({f"{name}.rate": typed.rate, f"{name}.shift": typed.shift}, sequences=shown)
 
 
+def _mesh_symbol(typed: MeshRef, name: str | None, known: Known) -> ShelfMesh:
+    if typed.asset not in known.meshes:
+        raise BadEffect(f"the mesh {typed.asset[:12]} is not there; choose one again")
+    size, x, y, z, motion, speed = (uniform(f"{name}.{part}") for part in MESH_NUMBERS)
+    return ShelfMesh(typed.asset, size, Vec(x, y, z), motion, speed)
+
+
+def _mesh_inputs(typed: MeshRef, name: str, material: Material) -> Inputs:
+    found = material.meshes.get(typed.asset)
+    if found is None:
+        return Inputs()
+    names = [one.name for one in found.motions]
+    motion = names.index(typed.motion) if typed.motion in names else -1
+    numbers = (found.size, *found.middle.tolist(), float(motion), typed.speed)
+    white = np.full((1, 1, 4), 255, np.uint8)
+    texture = {f"{TEXTURE}{typed.asset}": white if found.texture is None else found.texture}
+    uniforms = {f"{name}.{part}": number for part, number in zip(MESH_NUMBERS, numbers, strict=True)}
+    return Inputs(uniforms, pictures=texture, meshes={typed.asset: found})
+
+
 def _asset_form(typed: Parsed) -> Hashable:
     # Another photo in the wearer's place is no other program.
     if isinstance(typed, Wearers):
@@ -326,6 +357,7 @@ RULES: dict[str, Rules] = {
         lambda _, plain: read_painting(plain), lambda _, name, __: asset_picture(name or "painting"),
         lambda typed, name, _: Inputs({}, pictures={name: painted(typed)}), _none,
     ),
+    "mesh": Rules(lambda _, plain: mesh_ref(plain), _mesh_symbol, _mesh_inputs, lambda typed: typed.asset),
     "text": Rules(
         lambda _, plain: read_text(plain), lambda _, name, __: asset_picture(name or "text"),
         lambda typed, name, _: Inputs({}, pictures={name: text_picture(typed)}), _none,

@@ -82,7 +82,8 @@ class RecipeInput(Strict):
     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
     of the first input it feeds. `driven`: of a drive, an end between which it moves a control, whose unit and range it then has.
     `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs. `facts`: inputs that take
-    what is found in a picture that is chosen, as the cells of a sheet. `template`: what is handed out to paint its picture on.
+    what is found in material that is chosen, as the cells of a sheet or the size of a mesh. `template`: what is handed out to
+    paint its picture on.
     """
 
     id: Id
@@ -94,7 +95,7 @@ class RecipeInput(Strict):
     step: Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)] | None = None
     unit: Annotated[str, Field(max_length=40)] | None = None
     also: dict[Id, Plain] = Field(default_factory=dict)
-    facts: dict[Id, Literal["columns", "rows"]] = Field(default_factory=dict)
+    facts: dict[Id, Literal["columns", "rows", "size"]] = Field(default_factory=dict)
     driven: bool = False
     template: Literal["face"] | None = None
     help: Annotated[str, Field(max_length=2000)] = ""

@@ -17,7 +17,7 @@ from sunglaze.core.nodes.node import Port, Scene, in_scene
 from sunglaze.core.nodes.types import SET_ON_NODE, WORDS, Symbol, Type, convert, converts, what_fits, widest
 
 GROUP = "group:"
-NAMED = ("lookup", "curves", "hues", "path", "painting", "text")
+NAMED = ("lookup", "curves", "hues", "path", "painting", "mesh", "text")
 """Types whose tables and pictures a program knows by name, also where they are constant."""
 
 

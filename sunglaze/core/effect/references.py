@@ -19,6 +19,7 @@ LAYOUTS = ("strip", "grid", "hald")
 Layout = Literal["strip", "grid", "hald"]
 FASTEST, FARTHEST = 60.0, 600.0
 """Pictures a second and seconds of shift that a sequence may be set to."""
+MOST_SPEED = 20.0
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,33 @@ class Played:
     def identity(self) -> str:
         """What a program calls it. Where pictures are shuffled each is shown for equally long."""
         return self.asset + (EACH if self.order == "shuffled" else "")
+
+
+@dataclass(frozen=True)
+class MeshRef:
+    """A mesh of the shelf. `motion`: which of its motions moves it, by name; `speed`: seconds of it a second."""
+
+    asset: str
+    motion: str | None = None
+    speed: float = 1.0
+
+
+def mesh_ref(plain: Any) -> MeshRef:
+    """A mesh as it is set: {"asset": HASH, "motion": its name or none, "speed": 1}. Raises BadEffect."""
+    if not isinstance(plain, dict) or set(plain) - {"asset", "motion", "speed"} or not _is_hash(plain.get("asset")):
+        raise BadEffect(
+            "a mesh is set as {'asset': its 64 hexadecimal digits, 'motion': the name of one of its motions, or none}"
+        )
+    motion, speed = plain.get("motion"), plain.get("speed", 1.0)
+    if motion is not None and (not isinstance(motion, str) or len(motion) > 80):
+        raise BadEffect("what moves a mesh is set by its motion's name")
+    if not is_number(speed) or abs(speed) > MOST_SPEED:
+        raise BadEffect(f"a mesh moves at {-MOST_SPEED:g} to {MOST_SPEED:g} times its speed")
+    return MeshRef(plain["asset"], motion, float(speed))
+
+
+def _is_hash(plain: Any) -> bool:
+    return isinstance(plain, str) and HASH.fullmatch(plain) is not None
 
 
 WEARER: Final = "wearer"

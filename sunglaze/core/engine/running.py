@@ -123,7 +123,7 @@ def draw(
             sequence.expect(int(numbers[upload.soon]))
     for mesh in plan.meshes:
         surface, stale = room.mesh_surface(mesh.target.name, rows, width)
-        data = inputs.meshes.get(mesh.vertices.id)
+        data = inputs.meshes.get(mesh.vertices.material)
         held = state.faces.get(mesh.target.name, ())
         found = triangles(mesh.vertices, [numbers[n] for n in mesh.numbers], moment, data, held)
         seen = rasterise(found.corners, found.depths, found.w, found.attributes, surface, width, stale)

@@ -35,13 +35,25 @@ WHO = ("first", "second", "any", "nearest", "everybody")
 @dataclass(frozen=True, eq=False)
 class Vertices:
     """Where a mesh's vertices come from. `kind` face: the points of those whom `id` names (WHO), held steady; three `numbers`:
-    the lag of what is at rest (seconds), whether the mouth is covered, and the eyes (above 0.5). mesh: material of this id, at
-    a pose of seven `numbers` (x, y, z in centimetres from the lens, turned, nodded, tilted in degrees, scale). grid: COLUMNSxROWS
-    of cells over the screen, every corner moved by two numbers (parts of the screen to the right and down), row by row."""
+    the lag of what is at rest (seconds), whether the mouth is covered, and the eyes (above 0.5). mesh: material of this id, as
+    often as it is drawn; SOLID `numbers` (which of its motions moves it, seconds into that, where light comes from (x, y, z, of
+    length 1), how much of it comes from all of the sky, and how much of the colour needs none), then EACH a time (three rows of
+    four that take it to centimetres from the lens, x right, y up, z towards it; the same of a head that hides it, all 0 for none;
+    how much of it is there). An id that ends on LIT draws its colours in light in place of its places. grid: COLUMNSxROWS of
+    cells over the screen, every corner moved by two numbers (parts of the screen to the right and down), row by row."""
 
     kind: Literal["face", "mesh", "grid"]
     id: str
     numbers: tuple[Value, ...] = ()
+
+    @property
+    def material(self) -> str:
+        """The id of the mesh on the shelf."""
+        return self.id.removesuffix(LIT)
+
+
+SOLID, EACH, LIT = 7, 25, ":lit"
+"""Of meshes of material: numbers of all together and of each drawing, and what ends the id of one that draws its light."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,14 +149,17 @@ def computed(
 def drawn_mesh(vertices: Vertices) -> Picture:
     """A mesh drawn on the screen: a picture whose four channels are, where a triangle is, its place in its texture (u, v), how
     far it is (centimetres from the lens; of faces as their points have it), and how much of it is there (1, or less where a face
-    is coming, going, ends or turns away); elsewhere 0. Read it by `near` or `fetch`.
+    is coming, going, ends or turns away); elsewhere 0. Of one that draws its light: red, green and blue of that, and the same.
+    Read it by `near` or `fetch`.
 
     Raises Unfit where a number changes from pixel to pixel, TypeError where there are too few or too many.
     """
     if any(one.rate > Rate.FRAME or one.kind != "float" for one in vertices.numbers):
         raise Unfit("a mesh is placed by numbers that change once a frame")
-    wanted = {"face": 3, "mesh": 7, "grid": 0}[vertices.kind]
-    if vertices.kind == "grid":
+    wanted = 3
+    if vertices.kind == "mesh":
+        wanted = SOLID + EACH * max(1, (len(vertices.numbers) - SOLID) // EACH)
+    elif vertices.kind == "grid":
         across, down = (int(part) for part in vertices.id.split("x"))
         wanted = 2 * (across + 1) * (down + 1)
     if len(vertices.numbers) != wanted:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -12,16 +13,45 @@ from sunglaze.core.errors import BadFile
 
 MOST_VERTICES = 200_000
 LARGEST = 1e6
+Doubles = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """How parts of a mesh move. `matrices` (frames, parts, 3, 4) float64: from where a part is at rest to where it is in each
+    frame, at `rate` frames a second, over and over."""
+
+    name: str
+    rate: float
+    matrices: Doubles
+
+    @property
+    def seconds(self) -> float:
+        """How long it takes until it begins again."""
+        return len(self.matrices) / self.rate
+
+    def at(self, seconds: float) -> Doubles:
+        """(parts, 3, 4): between two frames by straight lines."""
+        place = (seconds * self.rate) % len(self.matrices)
+        first = min(int(place), len(self.matrices) - 1)
+        after = (first + 1) % len(self.matrices)
+        return np.asarray(self.matrices[first] + (self.matrices[after] - self.matrices[first]) * (place - first))
 
 
 @dataclass(frozen=True, eq=False)
 class MeshData:
     """`vertices` (v, 3) float64: centimetres, x to the right, y up, z towards who looks. `places` (v, 2) float64: u to the right,
-    v down, 0 to 1. `triangles` (t, 3) int64: by their vertices."""
+    v down, 0 to 1. `triangles` (t, 3) int64: by their vertices. `normals` (v, 3) float64, of length 1; `colours` (v, 3) float64:
+    linear light; `parts` (v,) int64: which of a motion's matrices moves each. `texture`: (rows, columns, 4) of bytes."""
 
-    vertices: NDArray[np.float64]
-    places: NDArray[np.float64]
+    vertices: Doubles
+    places: Doubles
     triangles: NDArray[np.int64]
+    normals: Doubles | None = None
+    colours: Doubles | None = None
+    parts: NDArray[np.int64] | None = None
+    motions: tuple[Motion, ...] = ()
+    texture: NDArray[np.uint8] | None = None
 
     def __post_init__(self) -> None:
         count = len(self.vertices)
@@ -29,11 +59,40 @@ class MeshData:
             raise ValueError("a mesh has three numbers a vertex, two a place, and three vertices a triangle")
         if self.triangles.size and (self.triangles.min() < 0 or self.triangles.max() >= count):
             raise ValueError("a triangle has a vertex that is not there")
+        if any(one is not None and one.shape != (count, 3) for one in (self.normals, self.colours)):
+            raise ValueError("a mesh has three numbers a normal and a colour, for each vertex")
 
     @property
     def weight(self) -> int:
         """Bytes that it takes."""
-        return int(self.vertices.nbytes + self.places.nbytes + self.triangles.nbytes)
+        held = (self.vertices, self.places, self.triangles, self.normals, self.colours, self.parts, self.texture)
+        return sum(one.nbytes for one in held if one is not None) + sum(one.matrices.nbytes for one in self.motions)
+
+    @cached_property
+    def bounds(self) -> Doubles:
+        """The least and largest of its vertices at rest, (2, 3)."""
+        return np.stack([self.vertices.min(axis=0), self.vertices.max(axis=0)])
+
+    @property
+    def size(self) -> float:
+        """Its longest side at rest, centimetres."""
+        return max(float((self.bounds[1] - self.bounds[0]).max()), 1e-6)
+
+    @property
+    def middle(self) -> Doubles:
+        """Of the box about it at rest, (3,)."""
+        return np.asarray(self.bounds.mean(axis=0))
+
+    def posed(self, motion: int, seconds: float) -> tuple[Doubles, Doubles | None]:
+        """Vertices and normals as they are so far into one of its motions; at rest for a number that is none."""
+        if not 0 <= motion < len(self.motions) or self.parts is None:
+            return self.vertices, self.normals
+        matrices = self.motions[motion].at(seconds)[self.parts]
+        moved = np.einsum("nij,nj->ni", matrices[:, :, :3], self.vertices) + matrices[:, :, 3]
+        if self.normals is None:
+            return moved, None
+        turned = np.einsum("nij,nj->ni", matrices[:, :, :3], self.normals)
+        return moved, turned / np.maximum(np.linalg.norm(turned, axis=1, keepdims=True), 1e-12)
 
 
 def read_obj(text: str, renumber: bool = True) -> MeshData:

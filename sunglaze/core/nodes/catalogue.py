@@ -22,6 +22,7 @@ from sunglaze.core.nodes import (
     pins,
     shapes,
     skin,
+    solids,
     time,
     values,
 )
@@ -29,7 +30,7 @@ from sunglaze.core.nodes.node import FAMILIES, Node
 
 _MODULES: tuple[ModuleType, ...] = (
     values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues, following,
-    skin, features, pins, depth,
+    skin, features, pins, solids, depth,
 )  # fmt: skip
 
 CATALOGUE: dict[str, Node] = {

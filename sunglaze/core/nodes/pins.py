@@ -11,6 +11,7 @@ from typing import Annotated, NamedTuple
 
 import numpy as np
 
+from sunglaze.core.face.head import SIDES, lean
 from sunglaze.core.face.model import around, middle_face
 from sunglaze.core.face.pose import FIELD_OF_VIEW
 from sunglaze.core.language import functions as f
@@ -34,7 +35,7 @@ Centimetres = Annotated[Number, Type("number", "centimetres", -60.0, 60.0, 0.1)]
 Wide = Annotated[Number, Type("number", "centimetres", 0.2, 120.0, 0.1)]
 
 
-class _Head(NamedTuple):
+class Head(NamedTuple):
     """Axes of a head in the camera's (x to the right, y down, z away from the lens), and how much of the picture's width a
     centimetre of it takes."""
 
@@ -55,18 +56,30 @@ def _point(who: str, number: int) -> Vec:
     return Vec(u, down * _shape(), z)
 
 
-def _head(who: str) -> _Head:
-    eyes = _point(who, 263) - _point(who, 33)
-    right = v.unit(eyes + _point(who, 454) - _point(who, 234))
-    along = _point(who, 152) - _point(who, 10)
-    down = v.unit(along - right * v.dot(along, right))
-    return _Head(right, down, v.cross(right, down), v.length(eyes) * (1 / APART))
+def head_of(who: str) -> Head:
+    """A head's axes, by points that are held steady: across by eyes and temples, down by the sides of forehead and jaw, which
+    neither chin nor lips move, and which differ least from person to person (core/face/head.py)."""
+    eyes = _seen(who, 263) - _seen(who, 33)
+    right = v.unit(eyes + _seen(who, 454) - _seen(who, 234))
+    (left, jaw), (other, far) = SIDES
+    along = _seen(who, jaw) - _seen(who, left) + _seen(who, far) - _seen(who, other)
+    leant = v.unit(along - right * v.dot(along, right))
+    behind = v.cross(right, leant)
+    cos, sin = lean()
+    return Head(right, leant * cos - behind * sin, leant * sin + behind * cos, v.length(eyes) * (1 / APART))
 
 
-def _anchor(who: str, which: str, head: _Head) -> Vec:
-    if which != HEAD:
-        return _point(who, PLACES[which])
-    return (_point(who, 234) + _point(who, 454)) * 0.5
+def _seen(who: str, number: int) -> Vec:
+    """A point from the lens (x to the right, y down, z away from it), in widths of the picture at the head's distance, which is
+    the focal length."""
+    point, focal = _point(who, number), _focal()
+    spread = v.divide(point.z + focal, focal)
+    return Vec((point.x - 0.5) * spread, (point.y - _shape() * 0.5) * spread, point.z + focal)
+
+
+def anchor(who: str, which: str) -> Vec:
+    """Where a place of a face is from the lens, as points are; of the head, the middle between the ears."""
+    return _seen(who, PLACES[which]) if which != HEAD else (_seen(who, 234) + _seen(who, 454)) * 0.5
 
 
 def _facing(who: str, which: str) -> Value:
@@ -95,16 +108,12 @@ def _laid(
     who: str, which: str, turned: str, moved: tuple[Num, Num, Num], wide: Value, tall: Value, turn: Value, over: bool
 ) -> tuple[Vec, Value]:
     """Where the drawn pixel is in a picture that is pinned, and whether it is there."""
-    head = _head(who)
+    head = head_of(who)
     focal = _focal()
     right, up, out = (v.value(n) for n in moved)
     across = right * (-1.0 if over else 1.0)
-    a, b, n = _axes(head, turned)
-    # From the lens, in widths of the picture at the head's distance, which is the focal length; a point is where it is seen.
-    middle = _anchor(who, which, head)
-    spread = v.divide(middle.z + focal, focal)
-    seen = Vec((middle.x - 0.5) * spread, (middle.y - _shape() * 0.5) * spread, middle.z + focal)
-    centre = seen + (a * across - b * up - n * out) * head.scale
+    a, b, n = axes(head, turned)
+    centre = anchor(who, which) + (a * across - b * up - n * out) * head.scale
     here = p.here()
     ray = Vec(here.x - 0.5, (here.y - 0.5) * _shape(), focal)
     reach = v.divide(v.dot(centre, n), v.dot(ray, n))
@@ -162,21 +171,22 @@ def pin(
             much = inside * v.select(hides, _facing(one, side), 1.0) * held_number(one, "there")
             place = Vec(*(v.select(inside > 0.5, new, old) for new, old in zip(at.parts(), place.parts(), strict=True)))
             shown = v.select(inside > 0.5, much, shown)
-    return PinSeen(place, shown, *_hangs("any" if who == "everybody" else who, which, turned))
+    return PinSeen(place, shown, *seen_from("any" if who == "everybody" else who, which, turned))
 
 
-def _hangs(who: str, which: str, turned: str) -> tuple[Vec, Vec, Vec]:
+def seen_from(who: str, which: str, turned: str) -> tuple[Vec, Vec, Vec]:
     """Where a pin hangs on the screen, and by how much of it a centimetre goes to the right and down there."""
-    head = _head(who)
-    at, shape = _anchor(who, which, head), _shape()
-    a, b, _ = _axes(head, turned)
+    head = head_of(who)
+    at, shape = anchor(who, which), _shape()
+    a, b, _ = axes(head, turned)
     # What is nearer than the head's middle is seen larger.
-    size = head.scale * v.divide(_focal(), v.maximum(at.z + _focal(), 1e-3))
+    nearer = v.divide(_focal(), v.maximum(at.z, 1e-3))
+    size = head.scale * nearer
     across, down = (Vec(way.x * size, v.divide(way.y * size, shape)) for way in (a, b))
-    return Vec(at.x, v.divide(at.y, shape)), across, down
+    return Vec(at.x * nearer + 0.5, v.divide(at.y * nearer, shape) + 0.5), across, down
 
 
-def _axes(head: _Head, turned: str) -> tuple[Vec, Vec, Vec]:
+def axes(head: Head, turned: str) -> tuple[Vec, Vec, Vec]:
     """To the right, down and away from the lens, of what turns with a head so far."""
     if turned == TURNS[0]:
         return head.right, head.down, head.away

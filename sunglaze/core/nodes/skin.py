@@ -44,17 +44,17 @@ def face_skin(
     numbers = (v.value(steady), v.number(mouth), v.number(eyes))
     drawn = p.drawn_mesh(p.Vertices("face", who, tuple(_plain(one) for one in numbers)))
     u, w, depth, covers = (p.near(drawn, channel) for channel in range(4))
-    return SkinSeen(Vec(u, w), _smooth_edge(drawn) * covers, depth)
+    return SkinSeen(Vec(u, w), smooth_edge(drawn, 0) * covers, depth)
 
 
 def _plain(number: Value) -> Value:
     return v.to_float(number) if number.kind == "int" else number
 
 
-def _smooth_edge(drawn: p.Picture) -> Value:
+def smooth_edge(drawn: p.Picture, channel: int) -> Value:
     """1 inside, falling to 0 within the last pixel before an edge, where triangles begin at once: of the pixel and its eight
-    neighbours, how many are inside. No place in a face's texture is 0."""
-    inside = [v.number(p.near(drawn, 0, right, down) > 0.0) for down in (-1, 0, 1) for right in (-1, 0, 1)]
+    neighbours, how many are inside. `channel`: which is 0 outside alone; no place in a face's texture is."""
+    inside = [v.number(p.near(drawn, channel, right, down) > 0.0) for down in (-1, 0, 1) for right in (-1, 0, 1)]
     total = inside[0]
     for one in inside[1:]:
         total = total + one

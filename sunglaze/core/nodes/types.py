@@ -15,11 +15,11 @@ from sunglaze.core.language.vector import Vec, clamp01, select, to_float
 
 TypeName = Literal[
     "boolean", "whole", "number", "vec2", "vec3", "vec4", "colour", "mask", "picture",
-    "choice", "lookup", "asset", "curves", "hues", "path", "painting", "text", "stage", "cue", "dial", "any",
+    "choice", "lookup", "asset", "curves", "hues", "path", "painting", "mesh", "text", "stage", "cue", "dial", "any",
 ]  # fmt: skip
 """`any` stands for number, vec2, vec3, vec4 or colour: the widest that is wired to the node. `choice`, `lookup`, `asset`,
-`curves`, `hues`, `path`, `painting`, `text`, `stage` (the picture after a layer, by its id), `cue` and `dial` (by their ids) are
-set on the node, never wired."""
+`curves`, `hues`, `path`, `painting`, `mesh`, `text`, `stage` (the picture after a layer, by its id), `cue` and `dial` (by their
+ids) are set on the node, never wired."""
 
 Wire = Literal["", "single", "double", "hatched", "film"]
 
@@ -57,6 +57,7 @@ TRAITS: dict[str, Traits] = {
     "hues": Traits("hue curves", 0, "", large=True),
     "path": Traits("drawn path", 0, ""),
     "painting": Traits("painting", 0, "", material=True),
+    "mesh": Traits("mesh from the shelf", 0, "", material=True),
     "text": Traits("text", 0, "", material=True),
     "stage": Traits("picture after a layer", 0, ""),
     "cue": Traits("cue", 0, ""),
@@ -208,6 +209,7 @@ Curves = Annotated[Any, Type("curves")]
 Hues = Annotated[Any, Type("hues")]
 Path = Annotated[Any, Type("path")]
 Painting = Annotated[Any, Type("painting")]
+Mesh = Annotated[Any, Type("mesh")]
 Text = Annotated[Any, Type("text")]
 Stage = Annotated[Any, Type("stage")]
 CueName = Annotated[Any, Type("cue")]

@@ -29,14 +29,17 @@ from sunglaze.core.effect.motions import Dial
 from sunglaze.core.effect.references import WEARER, LookupRef, Wearers, lookup_ref
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
+from sunglaze.core.face.head import head_mesh
 from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
 from sunglaze.core.language.pictures import Picture
 from sunglaze.core.material.files import compact, encode_png, material_pixels
+from sunglaze.core.material.glb import read_glb, write_glb
 from sunglaze.core.material.painting import Painting
 from sunglaze.core.material.reels import ending
 from sunglaze.core.material.reels import made as reel
 from sunglaze.core.material.sequence import EACH
 from sunglaze.core.moment.moment import RATE
+from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.passes.planning import Mesh, Sweep, Upload
 from sunglaze.core.passes.program import Inputs, Program, sequence_of
 from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
@@ -80,10 +83,11 @@ def program_json(
     sequences: Mapping[str, Sequence[str]],
     dials: Sequence[Dial] = (),
     paintings: Mapping[str, Painting] = MappingProxyType({}),
+    models: Mapping[str, str] = MappingProxyType({}),
 ) -> dict[str, Any]:
     """What web/src/engine takes: signals as data, passes as shaders. `tables`, `pictures` and `sequences` give the files of
     what it reads, by the ids of tables and assets; `dials`: what the wearer may turn; `paintings`: pictures that the
-    player draws.
+    player draws; `models`: the files of meshes, by asset.
 
     A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
     """
@@ -114,6 +118,8 @@ def program_json(
         },
         "uploads": [_upload_json(one) for one in program.plan.uploads],
         "meshes": [_mesh_json(one) for one in program.plan.meshes],
+        "models": dict(models),
+        **({"head": _solid_json()} if program.meshes else {}),
         **({"face": _face_json()} if any(one.vertices.kind == "face" for one in program.plan.meshes) else {}),
         "passes": [_pass_json(one, names) for one in program.plan.passes],
     }
@@ -159,6 +165,12 @@ def _face_json() -> dict[str, Any]:
     return {"places": face_mesh().places.ravel().tolist(), **parts, "rim": skin_rim().astype(int).tolist()}
 
 
+def _solid_json() -> dict[str, Any]:
+    """The head that hides meshes behind it."""
+    solid = head_mesh()
+    return {"vertices": solid.vertices.ravel().tolist(), "triangles": solid.triangles.ravel().tolist()}
+
+
 def _table_file(ref: LookupRef) -> str:
     return f"tables/{ref.asset[:16]}{'-' + ref.layout if ref.layout else ''}.f32"
 
@@ -200,7 +212,10 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
             if isinstance(one.typed, Wearers) and one.typed.asset in pictures:
                 pictures[WEARER] = pictures[one.typed.asset]
     paintings = effect.paintings()
-    for n, identity in enumerate(sorted(set(program.assets) - set(pictures) - set(paintings))):
+    models = {key: f"meshes/{key[:16]}.glb" for key in sorted(material.meshes)}
+    files |= {name: write_glb(material.meshes[key]) for key, name in models.items()}
+    drawn_here = {name for name in program.assets if not name.startswith(TEXTURE)} - set(pictures) - set(paintings)
+    for n, identity in enumerate(sorted(drawn_here)):
         if (drawn := compiled.inputs.asset(identity)) is not None:
             pictures[identity] = f"pictures/drawn-{n}.png"
             files[pictures[identity]] = encode_png(drawn, 9)
@@ -210,7 +225,7 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
         files |= dict(zip(names, sequence.files, strict=True))
         moving[key] = moving[key + EACH] = names
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
-    plain = program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings)
+    plain = program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings, models)
     files["program.json"] = _json(plain)
     files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
     files["manifest.json"] = _json({
@@ -223,6 +238,7 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
             key: {"rate": one.rate, "holds": list(one.holds), "files": moving[key]}
             for key, one in sorted(material.sequences.items())
         },
+        "meshes": models,
         "files": sorted(files),
     })  # fmt: skip
     room = io.BytesIO()
@@ -267,6 +283,8 @@ def pieces(data: bytes) -> list[Piece]:
 def _what(name: str) -> str:
     if name in _WHAT:
         return _WHAT[name]
+    if name.startswith("meshes/"):
+        return "mesh"
     return "picture of a sequence" if name.startswith("sequences/") else "picture" if name.endswith(_PACKED) else "lookup table"
 
 
@@ -294,8 +312,9 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
             )
             for key, one in manifest.get("sequences", {}).items()
         }
+        meshes = {str(key): read_glb(archive.read(file)) for key, file in manifest.get("meshes", {}).items()}
     except _DAMAGE as error:
         raise BadFile(f"the package is damaged: {type(error).__name__}: {error}") from None
     except BadEffect as error:
         raise BadEffect(f"effect.json in the package: {error}", error.layer) from None
-    return effect, Material(luts, pictures, moving)
+    return effect, Material(luts, pictures, moving, meshes=meshes)

@@ -109,7 +109,7 @@ class Program:
     @cached_property
     def meshes(self) -> tuple[str, ...]:
         """Ids of the meshes of material that it draws."""
-        return tuple(sorted({one.vertices.id for one in self.plan.meshes if one.vertices.kind == "mesh"}))
+        return tuple(sorted({one.vertices.material for one in self.plan.meshes if one.vertices.kind == "mesh"}))
 
     @cached_property
     def regions(self) -> tuple[str, ...]:

@@ -14,11 +14,12 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.face.head import head_mesh
 from sunglaze.core.face.held import Held, HeldFaces
 from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
-from sunglaze.core.face.pose import rotation, usual_focal
+from sunglaze.core.face.pose import usual_focal
 from sunglaze.core.language.operations import Plain
-from sunglaze.core.language.pictures import Vertices
+from sunglaze.core.language.pictures import EACH, LIT, SOLID, Vertices
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Moment
 
@@ -59,7 +60,7 @@ def triangles(
     elif vertices.kind == "grid":
         clip, places, faces = _of_grid(vertices.id, numbers)
     else:
-        clip, places, faces = _of_mesh(mesh, numbers, columns, rows)
+        clip, places, faces = _of_mesh(mesh, vertices.id.endswith(LIT), numbers, columns, rows)
     if places.shape[1] == 3:
         places = np.concatenate([places, np.ones((len(clip), 1))], axis=1)
     corners = np.concatenate([clip, places], axis=1)[faces]
@@ -134,16 +135,55 @@ def _of_grid(size: str, numbers: Sequence[Plain]) -> tuple[Doubles, Doubles, NDA
     return clip, places, np.stack([upper, lower], axis=1).reshape(-1, 3)
 
 
-def _of_mesh(mesh: MeshData | None, pose: Sequence[Plain], columns: int, rows: int) -> tuple[Doubles, Doubles, NDArray[np.int64]]:
-    """A mesh at a place before the lens (x, y, z), turned, nodded and tilted (degrees), and scaled."""
+def _of_mesh(
+    mesh: MeshData | None, lit: bool, numbers: Sequence[Plain], columns: int, rows: int
+) -> tuple[Doubles, Doubles, NDArray[np.int64]]:
+    """A mesh before the lens, as often as it is drawn, and the heads that hide it, which cover nothing themselves."""
     if mesh is None:
         return _none()
-    x, y, z, turn, nod, tilt, scale = (float(number) for number in pose)
-    seen = mesh.vertices @ rotation(turn, nod, tilt).T * scale + np.array([x, y, z])
+    flat = np.array(numbers, np.float64)
+    vertices, normals = mesh.posed(round(float(flat[0])), float(flat[1]))
+    found: list[tuple[Doubles, Doubles, NDArray[np.int64]]] = []
+    for block in flat[SOLID:].reshape(-1, EACH):
+        placed, head, there = block[:12].reshape(3, 4), block[12:24].reshape(3, 4), block[24]
+        if there <= 0.0:
+            continue
+        clip, w = _seen(vertices, placed, columns, rows)
+        shown = _light(mesh, normals, placed, flat[2:SOLID]) if lit else np.concatenate([mesh.places, w[:, None]], axis=1)
+        found.append((clip, np.concatenate([shown, np.full((len(clip), 1), there)], axis=1), mesh.triangles))
+        if head.any():
+            solid = head_mesh()
+            clip, w = _seen(solid.vertices, head, columns, rows)
+            nothing = np.zeros((len(clip), 4))
+            nothing[:, 2] = 0.0 if lit else w
+            found.append((clip, nothing, solid.triangles))
+    if not found:
+        return _none()
+    starts = np.cumsum([0, *(len(clip) for clip, _, _ in found)])
+    triangles = [one + start for (_, _, one), start in zip(found, starts, strict=False)]
+    return np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found]), np.concatenate(triangles)
+
+
+def _seen(vertices: Doubles, placed: Doubles, columns: int, rows: int) -> tuple[Doubles, Doubles]:
+    """Clip positions, and centimetres from the lens."""
+    seen = vertices @ placed[:, :3].T + placed[:, 3]
     focal, w = usual_focal(columns, rows), -seen[:, 2]
     depth = (FAR + NEAR) / (FAR - NEAR) * w - 2 * FAR * NEAR / (FAR - NEAR)
-    clip = np.stack([2 * focal / columns * seen[:, 0], -2 * focal / rows * seen[:, 1], depth, w], axis=1)
-    return clip, np.concatenate([mesh.places, w[:, None]], axis=1), mesh.triangles
+    return np.stack([2 * focal / columns * seen[:, 0], -2 * focal / rows * seen[:, 1], depth, w], axis=1), w
+
+
+def _light(mesh: MeshData, normals: Doubles | None, placed: Doubles, light: Doubles) -> Doubles:
+    """The light that each vertex gives back, times its colour, linear (v, 3): from one side (Lambert), and from all of the sky,
+    half as much from below as from above."""
+    colours = np.ones((len(mesh.vertices), 3)) if mesh.colours is None else mesh.colours
+    sky, unlit = float(light[3]), float(light[4])
+    if normals is None:
+        return colours
+    turned = normals @ placed[:, :3].T
+    turned = turned / np.maximum(np.sqrt((turned * turned).sum(axis=1, keepdims=True)), 1e-12)
+    straight = np.maximum(turned @ light[:3], 0.0)
+    much = sky * (0.75 + 0.25 * turned[:, 1]) + (1.0 - sky) * straight
+    return np.asarray(colours * (much + (1.0 - much) * unlit)[:, None])
 
 
 def _clipped(corners: Doubles) -> Doubles:

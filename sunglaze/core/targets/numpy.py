@@ -127,7 +127,7 @@ class _Run:
         return number
 
     def mesh(self, name: str, vertices: Vertices) -> Array:
-        data, held = self.inputs.meshes.get(vertices.id), self.state.faces.get(name, ())
+        data, held = self.inputs.meshes.get(vertices.material), self.state.faces.get(name, ())
         found = triangles(vertices, [self.number(one) for one in vertices.numbers], self.moment, data, held)
         return rasterised(found.corners, found.depths, found.w, found.attributes, self.frame)
 

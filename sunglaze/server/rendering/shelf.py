@@ -48,10 +48,11 @@ class Reading:
         self._session, self._own = session, own
 
     def material(self, effect: Effect) -> Material:
-        """The lookups, pictures and sequences of an effect's layers."""
+        """The lookups, pictures, sequences and meshes of an effect's layers."""
         luts = {ref: self._lut(ref) for ref in effect.lookups()}
         pictures = {key: self._picture(key) for key in effect.pictures()}
-        return Material(luts, pictures, {key: self._sequence(key) for key in effect.sequences()})
+        moving = {key: self._sequence(key) for key in effect.sequences()}
+        return Material(luts, pictures, moving, meshes=files.meshes_of(self._session, effect))
 
     def own(self, effect: Effect, size: tuple[int, int]) -> Own | None:
         """The artist's own footage in the camera's place, if there is some."""

@@ -1476,6 +1476,7 @@ export interface components {
             picture: components["schemas"]["PictureFacts"] | null;
             footage?: components["schemas"]["FootageFacts"] | null;
             sequence?: components["schemas"]["SequenceFacts"] | null;
+            mesh?: components["schemas"]["MeshFacts"] | null;
             recipe?: components["schemas"]["RecipeFacts"] | null;
             saved?: components["schemas"]["Saved"] | null;
         };
@@ -2393,6 +2394,41 @@ export interface components {
             /** Handles */
             handles: components["schemas"]["Handle"][];
         };
+        /**
+         * MeshFacts
+         * @description A mesh. Sides of the box about it are centimetres, `size` is the longest; `texture`: its texels, across and down.
+         */
+        MeshFacts: {
+            /** Triangles */
+            triangles: number;
+            /** Size */
+            size: number;
+            /** Across */
+            across: number;
+            /** Up */
+            up: number;
+            /** Deep */
+            deep: number;
+            /** Texture */
+            texture?: [
+                number,
+                number
+            ] | null;
+            /** Motions */
+            motions?: components["schemas"]["MeshMotion"][];
+            /** Notes */
+            notes?: string[];
+        };
+        /**
+         * MeshMotion
+         * @description How parts of a mesh move, over and over.
+         */
+        MeshMotion: {
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+        };
         /** NewEffect */
         NewEffect: {
             /**
@@ -2525,7 +2561,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "painting" | "text" | "stage" | "cue" | "dial" | "any";
+            type: "boolean" | "whole" | "number" | "vec2" | "vec3" | "vec4" | "colour" | "mask" | "picture" | "choice" | "lookup" | "asset" | "curves" | "hues" | "path" | "painting" | "mesh" | "text" | "stage" | "cue" | "dial" | "any";
             /** Unit */
             unit: string;
             /** Low */
@@ -2548,7 +2584,7 @@ export interface components {
             };
             /** Facts */
             facts?: {
-                [key: string]: "columns" | "rows";
+                [key: string]: "columns" | "rows" | "size";
             };
             /**
              * Driven
@@ -2656,7 +2692,8 @@ export interface components {
          *     Its type is that of the first of them; range, step and unit may be narrowed here. `default` is plain data; without one, that
          *     of the first input it feeds. `driven`: of a drive, an end between which it moves a control, whose unit and range it then has.
          *     `also`: what other inputs are set to when this one is chosen, as the switch that a picture needs. `facts`: inputs that take
-         *     what is found in a picture that is chosen, as the cells of a sheet. `template`: what is handed out to paint its picture on.
+         *     what is found in material that is chosen, as the cells of a sheet or the size of a mesh. `template`: what is handed out to
+         *     paint its picture on.
          */
         RecipeInput: {
             /** Id */
@@ -2688,7 +2725,7 @@ export interface components {
             };
             /** Facts */
             facts?: {
-                [key: string]: "columns" | "rows";
+                [key: string]: "columns" | "rows" | "size";
             };
             /**
              * Driven
@@ -2897,7 +2934,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lookup" | "picture" | "sequence" | "footage" | "recipe" | "group";
+            kind: "lookup" | "picture" | "sequence" | "footage" | "mesh" | "recipe" | "group";
             /** Used */
             used: components["schemas"]["Use"][];
             /**

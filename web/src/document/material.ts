@@ -38,13 +38,22 @@ export function assetOf(plain: Plain | undefined): string | null {
 
 /** What a control is set to where this is chosen for it. */
 export function chosen(asset: Asset): Plain {
+  if (asset.mesh) return { asset: asset.hash, motion: asset.mesh.motions?.[0]?.name ?? null, speed: 1 }
   return asset.sequence ? { asset: asset.hash, rate: Math.min(60, asset.sequence.rate), order: 'loop', shift: 0 } : asset.hash
 }
 
-/** Columns and rows of a picture or a sequence. */
+/** Columns and rows of a picture or a sequence; of a mesh, the shape of the box that it is sized by. */
 export const sizeOf = (asset: Asset): [number, number] | null => {
+  if (asset.mesh) return [1, 1]
   const one = asset.picture ?? asset.sequence
   return one ? [one.width, one.height] : null
+}
+
+/** What of chosen material other controls take, as the cells of a sheet or the size of a mesh. */
+export function factsOf(asset: Asset | undefined, wanted: Record<string, string> | undefined): Record<string, Plain> {
+  const found: Record<string, unknown> = { ...asset?.picture, ...asset?.mesh }
+  const some = Object.entries(wanted ?? {}).filter(([, fact]) => found[fact] !== undefined)
+  return Object.fromEntries(some.map(([name, fact]) => [name, found[fact] as Plain]))
 }
 
 /** Whether a control of a picture takes it. */

@@ -1,5 +1,6 @@
 /** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
 import type { Dial } from './dials'
+import { readGlb } from './glb'
 import { linked } from './linking'
 import { Packed, type Film } from './films'
 import { Faces, Meshes } from './meshes'
@@ -7,7 +8,7 @@ import { quietMoment, type Moment } from './moment'
 import { Signals, type SignalData } from './signals'
 import { Surfaces, type Target } from './surfaces'
 import { painted, type Painting } from './painting'
-import type { FaceModel, MeshData, MeshPass } from './triangles'
+import { materialOf, type FaceModel, type MeshData, type MeshPass, type Solid } from './triangles'
 
 export interface ProgramTable {
   file: string
@@ -43,6 +44,10 @@ export interface Program {
   /** The files of sequences, by id, and for how many ticks each picture is shown. */
   sequences?: Record<string, { files: string[]; holds: number[] }>
   meshes?: MeshPass[]
+  /** The files of meshes, by id. */
+  models?: Record<string, string>
+  /** The head that hides meshes behind it. */
+  head?: Solid
   /** The skin of a face, where a mesh is one. */
   face?: FaceModel
   /** What the wearer may turn. */
@@ -53,7 +58,7 @@ export interface Program {
 /** What a program reads: three floats a table's entry, in order; pictures by name. */
 export interface Material {
   tables: Float32Array[]
-  pictures: Map<string, ImageBitmap>
+  pictures: Map<string, ImageBitmap | ImageData>
   /** Sequences, by id. */
   sequences?: Map<string, Film>
   /** By id. */
@@ -184,8 +189,8 @@ export class Player {
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
     this.showSequences(numbers)
     for (const mesh of this.source.meshes ?? []) {
-      const data = this.material.meshes?.get(mesh.id)
-      this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data, this.source.face)
+      const data = this.material.meshes?.get(materialOf(mesh))
+      this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data, this.source)
     }
     for (const { pass, program, place } of this.built) {
       if (pass.enabled !== null && !numbers[pass.enabled]) continue
@@ -280,6 +285,20 @@ export class Player {
   }
 }
 
+/** The name of a mesh's texture among the pictures of a program. */
+const TEXTURE = 'asset:mesh:'
+
+/** A program's meshes, by id; their textures go among the pictures, white where there is none. */
+export async function modelsOf(program: Program, pictures: Material['pictures'], fetched: (file: string) => Promise<ArrayBuffer>): Promise<Map<string, MeshData>> {
+  const found = new Map<string, MeshData>()
+  for (const [id, file] of Object.entries(program.models ?? {})) {
+    const { mesh, texture } = await readGlb(await fetched(file))
+    found.set(id, mesh)
+    pictures.set(`${TEXTURE}${id}`, texture ?? new ImageData(new Uint8ClampedArray(4).fill(255), 1, 1))
+  }
+  return found
+}
+
 /** A program and what it reads from a folder address. */
 export async function load(folder: string): Promise<{ program: Program; material: Material }> {
   const fetched = async (file: string) => {
@@ -291,7 +310,7 @@ export async function load(folder: string): Promise<{ program: Program; material
   const tables = await Promise.all(
     program.tables.map(async (table) => new Float32Array(await (await fetched(table.file)).arrayBuffer())),
   )
-  const pictures = new Map<string, ImageBitmap>()
+  const pictures = new Map<string, ImageBitmap | ImageData>()
   for (const { name, file } of program.pictures) {
     if (!file) continue
     const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
@@ -303,5 +322,6 @@ export async function load(folder: string): Promise<{ program: Program; material
     await film.load()
     sequences.set(id, film)
   }
-  return { program, material: { tables, pictures, sequences } }
+  const meshes = await modelsOf(program, pictures, async (file) => (await fetched(file)).arrayBuffer())
+  return { program, material: { tables, pictures, sequences, meshes } }
 }

@@ -11,12 +11,26 @@ const FAR = 1000
 /** Degrees along the longer side of the picture, of a camera about which nothing is known. */
 const FIELD_OF_VIEW = 63
 
-/** `vertices`: x, y, z each; `places`: u, v each; `triangles`: three vertices each. */
+/** How parts of a mesh move: three rows of four a part, the parts of a frame in order, over and over. */
+export interface Motion {
+  rate: number
+  parts: number
+  matrices: ArrayLike<number>
+}
+
+/** `vertices`: x, y, z each; `places`: u, v each; `triangles`: three vertices each. `colours` are linear; `parts`: which matrix of a motion moves a vertex. */
 export interface MeshData {
   vertices: ArrayLike<number>
   places: ArrayLike<number>
   triangles: ArrayLike<number>
+  normals?: ArrayLike<number>
+  colours?: ArrayLike<number>
+  parts?: ArrayLike<number>
+  motions?: Motion[]
 }
+
+/** What hides a mesh: the head as a solid. */
+export type Solid = Pick<MeshData, 'vertices' | 'triangles'>
 
 /** The skin of a face, as core/face/model.py has it: places in its texture, triangles in three parts, and 0 at each vertex of the outline. */
 export interface FaceModel {
@@ -125,37 +139,95 @@ function ofGrid(size: string, numbers: number[]): Drawn {
   return { corners: made, triangles }
 }
 
-function product(a: number[], b: number[]): number[] {
-  return Array.from({ length: 9 }, (_, n) => {
-    const [row, column] = [3 * Math.floor(n / 3), n % 3]
-    return (a[row] ?? 0) * (b[column] ?? 0) + (a[row + 1] ?? 0) * (b[column + 3] ?? 0) + (a[row + 2] ?? 0) * (b[column + 6] ?? 0)
+/** Numbers of all drawings of a mesh together, and of each; what ends the id of one that draws its light (core/language/pictures.py). */
+const SOLID = 7
+const EACH = 25
+const LIT = ':lit'
+
+/** The id of a mesh on the shelf. */
+export const materialOf = (pass: MeshPass): string => (pass.id.endsWith(LIT) ? pass.id.slice(0, -LIT.length) : pass.id)
+
+/** A place, or with `turned` a direction, by three rows of four. */
+function along(rows: ArrayLike<number>, from: number, [x, y, z]: [number, number, number], turned = false): [number, number, number] {
+  const row = (k: number): number => (rows[from + k] ?? 0) * x + (rows[from + k + 1] ?? 0) * y + (rows[from + k + 2] ?? 0) * z + (turned ? 0 : (rows[from + k + 3] ?? 0))
+  return [row(0), row(4), row(8)]
+}
+
+/** A motion's matrices between two frames. */
+function matricesAt({ rate, parts, matrices }: Motion, seconds: number): Float64Array {
+  const size = 12 * parts
+  const frames = matrices.length / size
+  const place = (((seconds * rate) % frames) + frames) % frames
+  const first = Math.min(Math.floor(place), frames - 1)
+  const after = (first + 1) % frames
+  return Float64Array.from({ length: size }, (_, n) => {
+    const start = matrices[first * size + n] ?? 0
+    return start + ((matrices[after * size + n] ?? 0) - start) * (place - first)
   })
 }
 
-/** A turn (3 by 3, row by row) of these degrees, as core/face/pose.py has it. */
-function rotation(turn: number, nod: number, tilt: number): number[] {
-  const [t, n, a] = [turn, nod, tilt].map((degrees) => (degrees * Math.PI) / 180) as [number, number, number]
-  const turned = [Math.cos(t), 0, Math.sin(t), 0, 1, 0, -Math.sin(t), 0, Math.cos(t)]
-  const nodded = [1, 0, 0, 0, Math.cos(n), -Math.sin(n), 0, Math.sin(n), Math.cos(n)]
-  const tilted = [Math.cos(a), -Math.sin(a), 0, Math.sin(a), Math.cos(a), 0, 0, 0, 1]
-  return product(product(tilted, nodded), turned)
+/** Vertices and normals as they are so far into one of the motions; at rest for a number that is none. */
+function posed(mesh: MeshData, number: number, seconds: number): Pick<MeshData, 'vertices' | 'normals'> {
+  const motion = mesh.motions?.[number]
+  if (!motion || !mesh.parts) return mesh
+  const matrices = matricesAt(motion, seconds)
+  const moved = (given: ArrayLike<number>, turned: boolean): Float64Array => {
+    const made = new Float64Array(given.length)
+    for (let n = 0; n < given.length / 3; n++) {
+      const [x, y, z] = along(matrices, 12 * (mesh.parts?.[n] ?? 0), [given[3 * n] ?? 0, given[3 * n + 1] ?? 0, given[3 * n + 2] ?? 0], turned)
+      const long = turned ? Math.max(Math.sqrt(x * x + y * y + z * z), 1e-12) : 1
+      made.set([x / long, y / long, z / long], 3 * n)
+    }
+    return made
+  }
+  return { vertices: moved(mesh.vertices, false), normals: mesh.normals && moved(mesh.normals, true) }
 }
 
-/** A mesh at a place before the lens, turned, nodded and tilted, and scaled. */
-function ofMesh(mesh: MeshData | undefined, pose: number[], columns: number, rows: number): Drawn {
+/** The light that a vertex gives back, times its colour: from one side, and from all of the sky. */
+function lightOf(mesh: MeshData, normals: ArrayLike<number> | undefined, n: number, placed: number[], light: number[]): [number, number, number] {
+  const colour = [0, 1, 2].map((k) => mesh.colours?.[3 * n + k] ?? 1) as [number, number, number]
+  const [sky, unlit] = [light[3] ?? 0, light[4] ?? 0]
+  if (!normals) return colour
+  const [x, y, z] = along(placed, 0, [normals[3 * n] ?? 0, normals[3 * n + 1] ?? 0, normals[3 * n + 2] ?? 0], true)
+  const long = Math.max(Math.sqrt(x * x + y * y + z * z), 1e-12)
+  const straight = Math.max((x * (light[0] ?? 0) + y * (light[1] ?? 0) + z * (light[2] ?? 0)) / long, 0)
+  const given = sky * (0.75 + (0.25 * y) / long) + (1 - sky) * straight
+  const much = given + (1 - given) * unlit
+  return [colour[0] * much, colour[1] * much, colour[2] * much]
+}
+
+/** A mesh before the lens, as often as it is drawn, and the heads that hide it, which cover nothing themselves. */
+function ofMesh(mesh: MeshData | undefined, lit: boolean, numbers: number[], columns: number, rows: number, solid: Solid | undefined): Drawn {
   if (!mesh) return NOTHING
-  const [x = 0, y = 0, z = 0, turn = 0, nod = 0, tilt = 0, scale = 1] = pose
-  const r = rotation(turn, nod, tilt)
+  const [motion = -1, seconds = 0] = numbers
+  const light = numbers.slice(2, SOLID)
+  const { vertices, normals } = posed(mesh, Math.round(motion), seconds)
   const focal = Math.max(columns, rows) / 2 / Math.tan((FIELD_OF_VIEW / 2 / 180) * Math.PI)
-  const made = corners(mesh.vertices.length / 3, (n) => {
-    const [a = 0, b = 0, c = 0] = [mesh.vertices[3 * n], mesh.vertices[3 * n + 1], mesh.vertices[3 * n + 2]]
-    const along = (row: number) => ((r[row] ?? 0) * a + (r[row + 1] ?? 0) * b + (r[row + 2] ?? 0) * c) * scale
-    const w = -(along(6) + z)
-    const depth = ((FAR + NEAR) / (FAR - NEAR)) * w - (2 * FAR * NEAR) / (FAR - NEAR)
-    const [across, down] = [((2 * focal) / columns) * (along(0) + x), ((-2 * focal) / rows) * (along(3) + y)]
-    return [across, down, depth, w, mesh.places[2 * n] ?? 0, mesh.places[2 * n + 1] ?? 0, w]
+  const blocks = Array.from({ length: Math.floor((numbers.length - SOLID) / EACH) }, (_, n) => numbers.slice(SOLID + n * EACH, SOLID + (n + 1) * EACH))
+  const shown = blocks.filter((block) => (block[EACH - 1] ?? 0) > 0)
+  const hiding = shown.map((block) => (solid && block.slice(12, 24).some(Boolean) ? solid : null))
+  const count = vertices.length / 3
+  const total = shown.length * count + hiding.reduce((sum, one) => sum + (one?.vertices.length ?? 0) / 3, 0)
+  const made = new Float64Array(total * CORNER)
+  const triangles: number[] = []
+  let start = 0
+  const put = (given: ArrayLike<number>, matrix: number[], rest: (n: number, w: number) => number[], list: ArrayLike<number>): void => {
+    for (let n = 0; n < given.length / 3; n++) {
+      const [x, y, z] = along(matrix, 0, [given[3 * n] ?? 0, given[3 * n + 1] ?? 0, given[3 * n + 2] ?? 0])
+      const w = -z
+      const depth = ((FAR + NEAR) / (FAR - NEAR)) * w - (2 * FAR * NEAR) / (FAR - NEAR)
+      made.set([((2 * focal) / columns) * x, ((-2 * focal) / rows) * y, depth, w, ...rest(n, w)], (start + n) * CORNER)
+    }
+    for (let t = 0; t < list.length; t++) triangles.push((list[t] ?? 0) + start)
+    start += given.length / 3
+  }
+  shown.forEach((block, k) => {
+    const [placed, there, head] = [block.slice(0, 12), block[EACH - 1] ?? 0, hiding[k]]
+    const rest = (n: number, w: number): number[] => (lit ? [...lightOf(mesh, normals, n, placed, light), there] : [mesh.places[2 * n] ?? 0, mesh.places[2 * n + 1] ?? 0, w, there])
+    put(vertices, placed, rest, mesh.triangles)
+    if (head) put(head.vertices, block.slice(12, 24), (_, w) => [0, 0, lit ? 0 : w, 0], head.triangles)
   })
-  return { corners: made, triangles: mesh.triangles }
+  return { corners: made, triangles }
 }
 
 /** One triangle within the planes, after Sutherland and Hodgman (1974). */
@@ -178,14 +250,14 @@ function cut(triangle: number[][]): number[][] {
 }
 
 /** Corners of triangles as a GPU takes them: clip position and attributes, eight numbers each. */
-export function trianglesOf(pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined, face: FaceModel | undefined, held: HeldFaces): Float32Array<ArrayBuffer> {
+export function trianglesOf(pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined, beside: { face?: FaceModel; head?: Solid }, held: HeldFaces): Float32Array<ArrayBuffer> {
   const { columns, rows } = moment.screen
   const { corners: given, triangles } =
     pass.kind === 'face'
-      ? ofFaces(pass.id, numbers, held, face, rows / columns)
+      ? ofFaces(pass.id, numbers, held, beside.face, rows / columns)
       : pass.kind === 'grid'
         ? ofGrid(pass.id, numbers)
-        : ofMesh(mesh, numbers, columns, rows)
+        : ofMesh(mesh, pass.id.endsWith(LIT), numbers, columns, rows, beside.head)
   if (!given.every(Number.isFinite)) return new Float32Array()
   const snapped = (part: number, w: number, size: number) => {
     const sixteenths = Math.floor((part / w + 1) * ((SUBPIXELS * size) / 2) + 0.5)

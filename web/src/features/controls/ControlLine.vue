@@ -8,6 +8,7 @@ import AssetControl from './AssetControl.vue'
 import ChoiceControl from './ChoiceControl.vue'
 import ColourControl from './ColourControl.vue'
 import RulerControl from './RulerControl.vue'
+import MeshControl from './MeshControl.vue'
 import PathControl from './PathControl.vue'
 import TextControl from './TextControl.vue'
 import VectorControl from './VectorControl.vue'
@@ -52,6 +53,9 @@ const fitting = computed(() => {
     :words="Object.fromEntries(named)" @choose="emit('choose', $event)" />
   <AssetControl v-else-if="control.type === 'asset'" :name="control.title" :control="control.name" :template="control.template ?? null" :value="value"
     @turn="emit('turn', $event)" @commit="emit('commit')" @choose="(plain, asset) => emit('choose', plain, asset)" />
+  <MeshControl
+    v-else-if="control.type === 'mesh'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')"
+    @choose="(plain, asset) => emit('choose', plain, asset)" />
   <TextControl v-else-if="control.type === 'text'" :name="control.title" :value="value" @turn="emit('turn', $event)" @commit="emit('commit')" />
   <p v-else-if="control.type === 'painting'" class="second">{{ control.title }}: {{ t('controls.shapesPainted', { count: shapesOf(value).length }) }}</p>
   <PathControl v-else-if="control.type === 'path'" :name="control.title" :value="value" @choose="emit('choose', $event)" />

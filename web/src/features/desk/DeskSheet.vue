@@ -8,6 +8,7 @@ import { computed, defineAsyncComponent, nextTick, shallowRef, watch } from 'vue
 import { api } from '../../api/client'
 import type { Asset, ColourReading, Control, Cost, Layer, LayerGroup, Layout, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
+import { factsOf } from '../../document/material'
 import { useMessages } from '../messages/useMessages'
 import { DRIVE, MASK } from '../../document/address'
 import { BLEND_GROUPS, driven, lookupOf, MASKED, ON, OPACITY, valueOf } from '../../document/layers'
@@ -160,9 +161,7 @@ watch(
 /** What is chosen takes along what it needs to be seen, as the switch of a picture. */
 function choose(control: Control, value: Plain, chosen?: Asset): void {
   const words = chosen ? ` ${chosen.name}` : typeof value === 'string' && value.length < 30 ? ` ${value}` : ''
-  const sheet = chosen?.picture
-  const cells = sheet ? Object.fromEntries(Object.entries(control.facts ?? {}).map(([name, fact]) => [name, sheet[fact]])) : {}
-  const also = value === null ? {} : { ...control.also, ...cells }
+  const also = value === null ? {} : { ...control.also, ...factsOf(chosen, control.facts) }
   emit('set', `${props.layer.name}: ${control.title}${words}`, { values: { ...props.layer.values, [control.name]: value, ...also } })
 }
 

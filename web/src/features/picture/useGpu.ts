@@ -13,7 +13,7 @@ import { Host } from '../../engine/host'
 import { Rehearsal, type RehearsalData } from '../../engine/rehearsal'
 import { Signals, type SignalData } from '../../engine/signals'
 import { faceOf } from '../../engine/faces'
-import type { Program } from '../../engine/player'
+import { modelsOf, type Material, type Program } from '../../engine/player'
 import { StandIn, type Sitting } from '../../camera/standin'
 import type { RealCamera } from '../../camera/camera'
 import type { Done, FrameHeader, ScoreHeader } from '../../stream/messages'
@@ -79,7 +79,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
         Object.assign(host.uniforms, program.uniforms)
         host.paint(program.pictures)
       } else {
-        const pictures = new Map<string, ImageBitmap>()
+        const pictures: Material['pictures'] = new Map()
         for (const [name, address] of Object.entries(made.pictures)) {
           const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
           pictures.set(name, await createImageBitmap(await (await fetch(address)).blob(), options))
@@ -89,10 +89,11 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
           host = new Host(canvas)
         }
         const films = Object.entries(program.sequences ?? {}).map(([id, { files, holds }]): [string, Film] => [id, new Packed(files, holds)])
-        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films) })
+        const meshes = await modelsOf(program, pictures, async (file) => (await fetch(file)).arrayBuffer())
+        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films), meshes })
         // Kept as long as the player is: a lost context is built anew from them.
         for (const picture of held) picture.close()
-        held = [...pictures.values()]
+        held = [...pictures.values()].filter((one) => one instanceof ImageBitmap)
         key = made.key
         masks.value = host.masks
         seated()

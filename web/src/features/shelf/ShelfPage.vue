@@ -16,7 +16,7 @@ const shelf = useShelf()
 void shelf.refresh().catch(complain)
 const KINDS: [ShelfKind | '', string][] = [
   ['', t('shelf.everything')], ['picture', t('shelf.pictures')], ['sequence', t('shelf.sequences')], ['footage', t('shelf.clips')],
-  ['lookup', t('shelf.lookups')], ['group', t('shelf.groups')],
+  ['mesh', t('shelf.meshes')],  ['lookup', t('shelf.lookups')], ['group', t('shelf.groups')],
 ] // prettier-ignore
 const kind = ref<ShelfKind | ''>('')
 const words = ref('')

@@ -30,10 +30,11 @@ function rest(): void {
 onBeforeUnmount(rest)
 
 const facts = computed(() => {
-  const { picture, sequence, footage, lookup, recipe } = asset.value
+  const { picture, sequence, footage, lookup, mesh, recipe } = asset.value
   if (props.piece.kind === 'lookup' && lookup) return lookup.kind === 'cube' ? t('shelf.stepsOfALookup', { size: lookup.size }) : t('shelf.curves')
   if (sequence) return t('shelf.framesAt', { frames: sequence.frames, rate: Number(sequence.rate.toFixed(1)), width: sequence.width, height: sequence.height })
   if (footage && props.piece.kind === 'footage') return footage.seconds ? t('shelf.secondsOf', { seconds: footage.seconds.toFixed(1), width: footage.width, height: footage.height }) : `${footage.width} × ${footage.height}`
+  if (mesh) return t('shelf.trianglesOf', { triangles: mesh.triangles.toLocaleString('en'), size: mesh.size })
   if (picture) {
     const cells = (picture.columns ?? 1) * (picture.rows ?? 1) > 1 ? `, ${t('shelf.cells', { columns: picture.columns, rows: picture.rows })}` : ''
     return `${picture.width} × ${picture.height}${cells}`

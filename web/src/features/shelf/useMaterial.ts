@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api, Refusal } from '../../api/client'
 import type { Asset, Control, Layer, LayerKind, ShelfPiece } from '../../api/types'
 import { nameOfFile, ownLayer } from '../../document/layers'
-import { chosen } from '../../document/material'
+import { chosen, factsOf } from '../../document/material'
 import { useCatalogue } from '../../document/useCatalogue'
 import type { EffectDocument } from '../../document/useEffectDocument'
 import type { useLayers } from '../../document/useLayers'
@@ -18,6 +18,7 @@ const AS_SEQUENCE = 'sequence'
 const AS_LAYER = 'layer'
 const CLIP = /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i
 const MOVES = /\.(gif|apng|zip)$/i
+const MESH = /\.(glb|gltf|obj)$/i
 
 export interface Use {
   id: string
@@ -34,6 +35,9 @@ async function isEffect(file: File): Promise<boolean> {
 
 /** The control of a layer that takes a picture, where it has one. */
 export const pictureOf = (kind: LayerKind): Control | undefined => kind.controls.find((one) => one.type === 'asset')
+
+/** The control of a layer that takes a mesh, where it has one. */
+const meshOf = (kind: LayerKind): Control | undefined => kind.controls.find((one) => one.type === 'mesh')
 
 export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLayers>) {
   const { say, complain } = useMessages()
@@ -60,6 +64,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     if (piece.kind === 'lookup') return [grade]
     if (piece.kind === 'picture') return [...taking, camera]
     if (piece.kind === 'sequence') return taking
+    if (piece.kind === 'mesh') return (catalogue.value?.layers ?? []).filter(meshOf).map((one) => ({ id: one.kind, title: one.name, help: one.help }))
     if (piece.kind === 'footage') return [{ id: AS_SEQUENCE, title: t('shelf.aSequence'), help: t('shelf.aPartOfItPlaysIn') }, camera]
     return [{ id: AS_LAYER, title: t('shelf.aLayerOfItsOwn'), help: t('shelf.itsNodesAsALayer') }]
   }
@@ -88,7 +93,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
         if (read.notes.length) say(t('shelf.wasReadLeftOut', { name: file.name, notes: read.notes.join(', ') }))
         return
       }
-      if (file.type.startsWith('video/') || CLIP.test(file.name) || MOVES.test(file.name)) return await offer([file])
+      if (file.type.startsWith('video/') || [CLIP, MOVES, MESH].some((kind) => kind.test(file.name))) return await offer([file])
       const asset = await api.addLookup(file)
       // Any square picture fits a layout of lookups; what it holds says what it is. On a grade's own desk it was meant.
       if (asset.lookup?.like !== 'lookup' && into?.kind !== 'lookup-grade') return await offer([file], asset.lookup?.like === 'unsure' ? asset.hash : null)
@@ -158,11 +163,10 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   /** A new layer with a picture or a sequence in it. */
   function addLayer(id: string, asset: Asset): void {
     const found = kind(id)
-    const control = found && pictureOf(found)
+    const control = found && (asset.mesh ? meshOf(found) : pictureOf(found))
     if (!found || !control) return
-    const cells = asset.picture ? Object.entries(control.facts ?? {}).map(([name, fact]) => [name, asset.picture?.[fact]] as const) : []
-    const named = ['picture', 'overlay', 'dust'].includes(id)
-    layers.add(id, named ? nameOfFile(asset.name) : undefined, { [control.name]: chosen(asset), ...control.also, ...Object.fromEntries(cells.map(([name, value]) => [name, value ?? null])) })
+    const named = ['picture', 'overlay', 'dust', 'mesh'].includes(id)
+    layers.add(id, named ? nameOfFile(asset.name) : undefined, { [control.name]: chosen(asset), ...control.also, ...factsOf(asset, control.facts) })
   }
 
   /** A picture as what one looks at: it is kept as that, too. */

@@ -1,0 +1,162 @@
+"""Meshes from files: places and textures against trimesh's own scene, animations against SciPy, faults in words."""
+
+from __future__ import annotations
+
+import io
+import json
+import struct
+import zipfile
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.interpolate import CubicHermiteSpline
+from scipy.spatial.transform import Rotation, Slerp
+
+from sunglaze.core.errors import BadFile
+from sunglaze.core.material.glb import read_glb, write_glb
+from sunglaze.core.material.gltf import pack_glb
+from sunglaze.core.material.models import is_model, read_model
+from sunglaze.core.prints.meshes import mesh_print
+from tests.solids import RISE, SPIN, TIMES, box_and_ball, moving, painted_obj, parts
+
+
+def test_a_gltf_scene_is_one_mesh_in_centimetres() -> None:
+    data = box_and_ball()
+    model = read_model("bob.glb", data)
+    scene = trimesh.load_scene(io.BytesIO(data), file_type="glb")
+    np.testing.assert_allclose(model.mesh.bounds, scene.bounds * 100, atol=1e-4)
+    assert len(model.mesh.triangles) == sum(len(one.faces) for one in scene.geometry.values())
+    assert model.mesh.size == pytest.approx(15.5, abs=0.2)
+    assert model.notes == ()
+    # The box has vertex colours and a white place in the texture, the ball the other way round.
+    assert model.mesh.colours is not None
+    assert model.mesh.texture is not None
+    rows, columns = model.mesh.texture.shape[:2]
+    seen = (
+        model.mesh.texture[(model.mesh.places[:, 1] * rows).astype(int), (model.mesh.places[:, 0] * columns).astype(int), :3]
+        * model.mesh.colours
+    )
+    ball = model.mesh.vertices[:, 1] > 6
+    np.testing.assert_allclose(seen[ball], np.tile((0, 200, 0), (ball.sum(), 1)), atol=1)
+    np.testing.assert_allclose(seen[~ball], np.tile((255, 0, 0), ((~ball).sum(), 1)), atol=1)
+    assert model.mesh.normals is not None
+    np.testing.assert_allclose(np.linalg.norm(model.mesh.normals, axis=1), 1, atol=1e-6)
+
+
+@pytest.mark.parametrize("how", ["LINEAR", "STEP", "CUBICSPLINE"])
+def test_animations_move_nodes_as_scipy_has_them(how: str) -> None:
+    """The ball hangs on the box: its place is the box's turn of its own way. glTF 2.0, appendix C."""
+    mesh = read_model("bob.glb", moving(how)).mesh
+    motion = mesh.motions[0]
+    assert (motion.name, motion.seconds) == ("bob", 1.5)
+    ball = mesh.vertices[:, 1] > 6
+    middle = mesh.vertices[ball].mean(axis=0)
+    for frame in (0, 6, 15, 22, 40):
+        at = frame / 30
+        if how == "LINEAR":
+            turn = Slerp(TIMES, Rotation.from_quat(SPIN))(at)
+            way = np.array([np.interp(at, TIMES, np.array(RISE)[:, k]) for k in range(3)])
+        elif how == "STEP":
+            now = int(np.searchsorted(TIMES, at, side="right")) - 1
+            turn, way = Rotation.from_quat(SPIN[now]), np.array(RISE[now])
+        else:
+            spline = [CubicHermiteSpline(TIMES, np.array(rows), np.zeros_like(rows)) for rows in (SPIN, RISE)]
+            turn, way = Rotation.from_quat(spline[0](at)), spline[1](at)
+        moved, normals = mesh.posed(0, at)
+        np.testing.assert_allclose(moved[ball].mean(axis=0), turn.apply(way) * 100, atol=0.02)
+        assert normals is not None
+        np.testing.assert_allclose(np.linalg.norm(normals, axis=1), 1, atol=1e-6)
+    # At rest, and with a number that is none, it stands.
+    assert np.array_equal(mesh.posed(-1, 0.3)[0], mesh.vertices)
+    np.testing.assert_allclose(middle, (0, 10, 0), atol=0.01)
+
+
+def test_what_is_kept_is_a_glb_that_any_reader_shows() -> None:
+    mesh = read_model("bob.glb", moving()).mesh
+    kept = write_glb(mesh)
+    assert kept == write_glb(read_glb(kept)), "equal meshes give equal bytes"
+    again = read_glb(kept)
+    np.testing.assert_allclose(again.vertices, mesh.vertices, atol=1e-5)
+    np.testing.assert_allclose(again.motions[0].matrices, mesh.motions[0].matrices, atol=1e-5)
+    assert again.texture is not None
+    assert np.array_equal(again.texture, mesh.texture)
+    theirs = trimesh.load_scene(io.BytesIO(kept), file_type="glb", process=False)
+    np.testing.assert_allclose(theirs.bounds * 100, mesh.bounds, atol=1e-4)
+
+
+def test_an_obj_comes_with_its_material_in_a_zip() -> None:
+    data = painted_obj()
+    assert is_model("sign.zip", data)
+    mesh = read_model("sign.zip", data).mesh
+    assert mesh.size == 8.0
+    assert mesh.texture is not None
+    top = mesh.places[mesh.vertices[:, 1] > 0]
+    row = np.clip((top[:, 1] * 16).astype(int), 0, 15)
+    assert (mesh.texture[row, 4, :3] == (10, 20, 220)).all()
+    small = mesh_print(mesh, 64)
+    assert (np.abs(small.astype(int) - (10, 20, 220)).sum(axis=2) < 160).any()
+    assert not is_model("frames.zip", zipped({"a1.png": b"x"}))
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    room = io.BytesIO()
+    with zipfile.ZipFile(room, "w") as archive:
+        for name, data in files.items():
+            archive.writestr(name, data)
+    return room.getvalue()
+
+
+def changed(**values: object) -> bytes:
+    plain, binary = parts(box_and_ball())
+    return pack_glb(plain | values, binary)
+
+
+def many() -> bytes:
+    ball = trimesh.creation.icosphere(subdivisions=5)
+    return bytes(trimesh.Scene([ball, ball.copy().apply_translation([3, 0, 0])]).export(file_type="glb"))
+
+
+@pytest.mark.parametrize(("name", "data", "words"), [
+    ("many.glb", many(), "it has 40,960 triangles; 20,000 are the most"),
+    ("old.glb", changed(asset={"version": "1.0"}), "this is no glTF 2.0"),
+    ("small.glb", changed(extensionsRequired=["KHR_draco_mesh_compression"]), "compressed (KHR_draco_mesh_compression)"),
+    ("beside.gltf", json.dumps(parts(box_and_ball())[0] | {"buffers": [{"uri": "bob.bin", "byteLength": 9}]}).encode(),
+     "refers to 'bob.bin' beside it"),
+    ("cut.glb", box_and_ball()[:300], "damaged"),
+    ("points.obj", b"v 0 0 0\nv 1 0 0\n", "this holds no triangles"),
+    ("words.obj", b"a poem about the sea", "no triangles"),
+    ("far.obj", b"v 1e30 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "farther than 100 km"),
+    ("climbs.zip", zipped({"../../a.txt": b"x"}), "holds no mesh"),
+])  # fmt: skip
+def test_what_is_no_mesh_is_refused_in_words(name: str, data: bytes, words: str) -> None:
+    with pytest.raises(BadFile) as refused:
+        read_model(name, data)
+    assert words in str(refused.value)
+
+
+def test_bones_and_shape_keys_are_named_as_not_shown() -> None:
+    plain, binary = parts(box_and_ball())
+    plain["skins"] = [{"joints": [0]}]
+    plain["meshes"][0]["primitives"][0]["targets"] = [{"POSITION": 1}]
+    notes = read_model("a.glb", pack_glb(plain, binary)).notes
+    assert [words for words in notes if "bones" in words]
+    assert [words for words in notes if "shape keys" in words]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.integers(1, 40), st.booleans())
+def test_damaged_files_are_refused_and_nothing_else_happens(seed: int, count: int, in_json: bool) -> None:
+    data = bytearray(moving())
+    rng = np.random.default_rng(seed)
+    end = 20 + struct.unpack_from("<I", data, 12)[0]
+    for at in rng.integers(20 if in_json else 0, end if in_json else len(data), count):
+        data[at] = rng.integers(0, 256)
+    try:
+        mesh = read_model("bob.glb", bytes(data)).mesh
+    except BadFile:
+        return
+    assert np.isfinite(mesh.vertices).all()
+    assert len(mesh.triangles) <= 20_000
