@@ -32,6 +32,8 @@ from sunglaze.core.face.measure import measure as measure_face
 from sunglaze.core.face.pose import angles
 from sunglaze.core.face.steady import SteadyMask
 from sunglaze.core.moment.moment import RATE
+from sunglaze.outlining import in_words as outlines_in_words
+from sunglaze.outlining import outlined
 from sunglaze.parity.gpu import CHROMIUM, FLAGS
 from sunglaze.shaking import in_words, shaking
 
@@ -51,7 +53,7 @@ _SCRIPT = """async ([kind, address, worker]) => {
     tracker.postMessage({ kind, picture, seconds: null }, [picture])
   })
   if (answer.trouble) throw new Error(answer.trouble)
-  if (!answer.mask) return { faces: answer.faces, mask: null }
+  if (!answer.mask) return { faces: answer.faces, hands: answer.hands, mask: null }
   const canvas = document.createElement('canvas')
   canvas.width = answer.mask.width
   canvas.height = answer.mask.height
@@ -69,6 +71,10 @@ class Trackers:
     def faces(self, pixels: NDArray[np.uint8]) -> list[NDArray[np.float64]]:
         """Landmarks (478, 3) of every face found in a picture (height, width, 3), red first; parts of its width and height."""
         return [np.array(face) for face in self._ask("face", pixels)["faces"]]
+
+    def hands(self, pixels: NDArray[np.uint8]) -> list[NDArray[np.float64]]:
+        """The 21 points of every hand found (21, 3), as `faces` gives those of faces."""
+        return [np.array(hand) for hand in self._ask("hand", pixels)["hands"]]
 
     def person(self, pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
         """The person mask of a picture, of its size."""
@@ -271,7 +277,8 @@ def measure(step: int, told: Callable[[str], None]) -> str:
         steady = steadiness(found)
         told("whether points shake")
         shook = shaking(found)
+        regions = outlined(found, told)
     words = [f"{100 * value:.1f} %" for value in steady.flicker] + [f"{1000 * value:.0f} ms" for value in steady.lag]
     lines = ["| the person's mask | as tracked | held steady |", "|---|---|---|"]
     lines += [f"| flicker near its edge | {words[0]} | {words[1]} |", f"| lag behind who moves | {words[2]} | {words[3]} |"]
-    return "\n\n".join([report(seen), "\n".join(lines), in_words(shook)])
+    return "\n\n".join([report(seen), "\n".join(lines), in_words(shook), outlines_in_words(regions)])

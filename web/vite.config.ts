@@ -7,8 +7,8 @@ import vuetify from 'vite-plugin-vuetify'
 const trackers: Plugin = {
   name: 'trackers',
   closeBundle() {
-    for (const name of ['face_mesh', 'selfie_segmentation']) {
-      const wanted = (file: string) => !/README|package\.json|d\.ts$|_solution_wasm_bin/.test(file)
+    for (const name of ['face_mesh', 'selfie_segmentation', 'hands']) {
+      const wanted = (file: string) => !/README|package\.json|d\.ts$|_solution_wasm_bin|hand_landmark_lite/.test(file)
       cpSync(`node_modules/@mediapipe/${name}`, `dist/trackers/${name}`, { recursive: true, filter: wanted })
     }
   },

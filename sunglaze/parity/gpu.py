@@ -123,6 +123,10 @@ class Gpu:
         found: list[list[float]] = self._page.evaluate(_SIGNALS, order)
         return found
 
+    def evaluate(self, script: str, order: Any) -> Any:
+        """What a function of the page's makes of something."""
+        return self._page.evaluate(script, order)
+
     def painted(self, painting: Painting) -> NDArray[np.uint8]:
         """A painting as the player draws it, (2 * SIDE, SIDE, 4)."""
         text = self._page.evaluate(_PAINTED, painting.plain)

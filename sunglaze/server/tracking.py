@@ -37,10 +37,11 @@ class Tracking(BaseModel):
 
 class TrackRequest(BaseModel):
     """What was seen in a picture. `mask`: PNG as base64, white where the person is; `faces`: of each its 478 points as parts of
-    the picture's width and height, with depth."""
+    the picture's width and height, with depth; `hands`: of each its 21, none where nobody looked for them."""
 
     mask: str
     faces: Annotated[list[list[list[float]]], Field(max_length=4)]
+    hands: Annotated[list[list[list[float]]], Field(max_length=8)] | None = None
 
 
 @routes.post("/footage", status_code=201)
@@ -64,9 +65,10 @@ def picture(request: Request, session: Database, key: str, number: Number) -> Re
 
 
 @routes.get("/footage/{key}/tracking")
-def tracking(request: Request, session: Database, key: str) -> Tracking:
+def tracking(request: Request, session: Database, key: str, hands: bool = False) -> Tracking:
+    """How far trackers have come; `hands`: also those of hands."""
     with session:
-        tracked, pictures, first = store.tracked(session, key)
+        tracked, pictures, first = store.tracked(session, key, hands)
         times = request.app.state.own_cameras.get(session, key, (1, 1)).footage.times
     return Tracking(tracked=tracked, pictures=pictures, next=first, times=times)
 
@@ -81,7 +83,7 @@ async def put_track(
     except ValueError:
         raise BadFile("the mask is no base64") from None
 
-    seen = await off_the_loop(lambda: checked(mask, track.faces))
+    seen = await off_the_loop(lambda: checked(mask, track.faces, track.hands))
 
     def put() -> None:
         with session.begin():

@@ -41,4 +41,4 @@ class OwnCameras:
 
 
 def _weight(tracks: Tracks) -> int:
-    return sum(len(track.mask) + sum(len(face) for face in track.faces) * 24 for track in tracks.values())
+    return sum(len(track.mask) + sum(len(one) for one in (*track.faces, *(track.hands or []))) * 24 for track in tracks.values())

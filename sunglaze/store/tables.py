@@ -63,7 +63,8 @@ class AssetRow(Base):
 
 
 class TrackRow(Base):
-    """What trackers saw in one picture of footage: the person's mask as PNG, the points of faces (core/camera/tracks.py)."""
+    """What trackers saw in one picture of footage: the person's mask as PNG, the points of faces, and of hands where these were
+    looked for (core/camera/tracks.py)."""
 
     __tablename__ = "track"
 
@@ -71,6 +72,7 @@ class TrackRow(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     mask: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     faces: Mapped[list[list[list[float]]]] = mapped_column(JSON)
+    hands: Mapped[list[list[list[float]]] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 
 class PackageRow(Base):

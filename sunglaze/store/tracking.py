@@ -41,20 +41,22 @@ def put_track(session: Session, key: str, number: int, track: Track) -> None:
     pictures = _pictures(asset(session, key))
     if number >= pictures:
         raise BadFile(f"it has {pictures} pictures, the first being 0; there is no number {number}")
-    session.merge(TrackRow(asset_hash=key, number=number, mask=track.mask, faces=track.faces))
+    session.merge(TrackRow(asset_hash=key, number=number, mask=track.mask, faces=track.faces, hands=track.hands))
     session.flush()
 
 
-def tracked(session: Session, key: str) -> tuple[int, int, int | None]:
-    """How many pictures are tracked, how many there are, and the first that is not; none where all are. Raises NotThere."""
+def tracked(session: Session, key: str, hands: bool = False) -> tuple[int, int, int | None]:
+    """How many pictures are tracked (for hands, too), how many there are, and the first that is not; none where all are. Raises
+    NotThere."""
     pictures = _pictures(asset(session, key))
-    have = set(session.scalars(select(TrackRow.number).where(TrackRow.asset_hash == key)))
+    wanted = select(TrackRow.number).where(TrackRow.asset_hash == key)
+    have = set(session.scalars(wanted.where(TrackRow.hands.is_not(None)) if hands else wanted))
     return len(have), pictures, next((n for n in range(pictures) if n not in have), None)
 
 
 def tracks(session: Session, key: str) -> dict[int, Track]:
     rows = select(TrackRow).options(undefer(TrackRow.mask)).where(TrackRow.asset_hash == key)
-    return {row.number: Track(row.mask, row.faces) for row in session.scalars(rows)}
+    return {row.number: Track(row.mask, row.faces, row.hands) for row in session.scalars(rows)}
 
 
 def tracks_file(session: Session, key: str) -> bytes:

@@ -146,3 +146,17 @@ def test_a_picture_that_was_given_for_a_layer_may_stand_before_the_camera(http: 
     assert http.get(f"/api/footage/{key}/tracking").json()["pictures"] == 1
     shown = picture(http.get("/api/camera/frames/0.jpg", params={"own": key}))
     assert abs(int(np.median(shown)) - 77) <= 2
+
+
+def test_hands_are_tracked_where_they_are_asked_for(http: httpx.Client) -> None:
+    key = keep(http, "hands.png", encode_png(np.full((HEIGHT, WIDTH, 3), 77, np.uint8))).json()["hash"]
+    hand = [[0.3, 0.5, 0.0]] * 21
+    http.put(f"/api/footage/{key}/tracks/0", json={"mask": left_half(), "faces": []}).raise_for_status()
+    assert http.get(f"/api/footage/{key}/tracking").json()["next"] is None
+    assert http.get(f"/api/footage/{key}/tracking", params={"hands": True}).json()["next"] == 0
+    http.put(f"/api/footage/{key}/tracks/0", json={"mask": left_half(), "faces": [], "hands": [hand]}).raise_for_status()
+    assert http.get(f"/api/footage/{key}/tracking", params={"hands": True}).json()["next"] is None
+    assert read_tracks(http.get(f"/api/footage/{key}/tracks.zip").content)[0].hands == [hand]
+    wrong = http.put(f"/api/footage/{key}/tracks/0", json={"mask": left_half(), "faces": [], "hands": [hand[:5]]})
+    assert wrong.status_code == 422
+    assert "a hand of a track has 21 points" in wrong.text

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.tracks import Tracks
 from sunglaze.core.face.model import APPROXIMATE
-from sunglaze.core.face.regions import region
+from sunglaze.core.face.regions import HAIRY, hand_region, region
 from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.moments import FACES
 from sunglaze.core.material.files import cover
@@ -109,6 +109,7 @@ def shrunk(frame: Words, width: int, size: tuple[int, int]) -> Words:
 
 
 _NUMBERS = itertools.count()
+HANDS = "hands"
 LEAST_FACE = 2.0
 """Pixels; what trackers saw that is narrower is no face: it has no pose."""
 
@@ -161,13 +162,16 @@ class Own:
 
     def points(self, number: int) -> list[NDArray[np.float64]]:
         """The points of the faces (478, 3) in pixels of the screen, z too."""
+        return self._placed(number)
+
+    def _placed(self, number: int, hands: bool = False) -> list[NDArray[np.float64]]:
         track = self.tracks.get(self._shown(number))
         if track is None:
             return []
         scale = max(self.width / self.footage.width, self.height / self.footage.height)
         size = self.footage.width * scale, self.footage.height * scale
         aside = ((size[0] - self.width) / 2, (size[1] - self.height) / 2, 0.0)
-        return [face - aside for face in track.points(*size)]
+        return [one - aside for one in (track.hand_points(*size) if hands else track.points(*size))]
 
     def faces(self, number: int) -> list[Face]:
         """As Camera has it, by what trackers saw, who say nothing of what hides a point."""
@@ -181,9 +185,15 @@ class Own:
     def regions(self, number: int, names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
         """As Camera has it, drawn from points where pictures were tracked."""
         shown = self._shown(number)
-        known = [name for name in names if name in APPROXIMATE] if shown in self.tracks else []
+        track = self.tracks.get(shown)
+        drawn = {*APPROXIMATE, *((HANDS,) if track is not None and track.hands is not None else ())}
+        known = [name for name in names if name in drawn] if track is not None else []
         made = {name: partial(self._region, number, name) for name in known}
         return {name: CACHE.get((self._plays, shown, name), make, group=self._plays) for name, make in made.items()}
 
     def _region(self, number: int, name: str) -> NDArray[np.uint8]:
-        return region(name, self.points(number), self._person(self._shown(number)))[..., None]
+        if name == HANDS:
+            return hand_region(self._placed(number, hands=True), self.height, self.width)[..., None]
+        points, person = self.points(number), self._person(self._shown(number))
+        picture = cover(self.footage.picture(self._shown(number)), self.width, self.height) if name in HAIRY else None
+        return region(name, points, person, picture)[..., None]

@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,10 @@ APPROXIMATE: dict[str, tuple[tuple[str, ...], tuple[str, ...], bool]] = {
     name: (tuple(region["fill"]), tuple(region["cut"]), region["person"]) for name, region in _SHAPES["regions"].items()
 }
 """Regions that are drawn from rings: what is filled, what is taken out again, and whether only the person counts."""
+
+
+HANDS: dict[str, Any] = _SHAPES["hands"]
+"""A hand by the tracker's 21 points: its palm filled, and its fingers as lines, `thick` times as wide as it is `across`."""
 
 
 def of_points(region: str) -> bool:

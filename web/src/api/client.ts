@@ -105,14 +105,14 @@ export const api = {
   addLookup: (file: File) => upload('/lookups', file),
   addPicture: (file: File) => upload('/pictures', file),
   addFootage: (file: File) => upload('/footage', file),
-  tracking: (hash: string) => request<Tracking>('GET', `/footage/${hash}/tracking`),
+  tracking: (hash: string, hands: boolean) => request<Tracking>('GET', `/footage/${hash}/tracking${hands ? '?hands=true' : ''}`),
   async footagePicture(hash: string, number: number): Promise<Blob> {
     const answer = await fetch(`/api/footage/${hash}/pictures/${number}.jpg`)
     if (!answer.ok) throw new Refusal(t('api.pictureOfTheClipCannotBe', { number }), answer.status)
     return answer.blob()
   },
-  putTrack: (hash: string, number: number, mask: string, faces: number[][][]) =>
-    request<undefined>('PUT', `/footage/${hash}/tracks/${number}`, { mask, faces }),
+  putTrack: (hash: string, number: number, mask: string, faces: number[][][], hands: number[][][] | null) =>
+    request<undefined>('PUT', `/footage/${hash}/tracks/${number}`, { mask, faces, hands }),
   textSize: (text: unknown) => request<{ width: number; height: number }>('POST', '/texts/size', text),
   grade: (id: string, size: number, to: string) => request<Grade>('GET', `/effects/${id}/grade?size=${size}${to ? `&to=${to}` : ''}`),
   asset: (hash: string) => request<Asset>('GET', `/assets/${hash}`),

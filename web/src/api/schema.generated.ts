@@ -1369,7 +1369,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tracking */
+        /**
+         * Tracking
+         * @description How far trackers have come; `hands`: also those of hands.
+         */
         get: operations["tracking_api_footage__key__tracking_get"];
         put?: never;
         post?: never;
@@ -3255,13 +3258,18 @@ export interface components {
         /**
          * TrackRequest
          * @description What was seen in a picture. `mask`: PNG as base64, white where the person is; `faces`: of each its 478 points as parts of
-         *     the picture's width and height, with depth.
+         *     the picture's width and height, with depth; `hands`: of each its 21, none where nobody looked for them.
          */
         TrackRequest: {
             /** Mask */
             mask: string;
             /** Faces */
             faces: number[][][];
+            /**
+             * Hands
+             * @default null
+             */
+            hands: number[][][] | null;
         };
     };
     responses: never;
@@ -10585,7 +10593,9 @@ export interface operations {
     };
     tracking_api_footage__key__tracking_get: {
         parameters: {
-            query?: never;
+            query?: {
+                hands?: boolean;
+            };
             header?: never;
             path: {
                 key: string;

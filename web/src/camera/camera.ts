@@ -4,7 +4,7 @@
  */
 // By name, so that an exported page carries these words alone.
 import { camera as words } from '../words/en.json'
-import { canBeTracked, drawRegions, needsFaces, needsPerson } from './regions'
+import { canBeTracked, drawHands, drawRegions, needsFaces, needsHands, needsPerson } from './regions'
 import { Tracker, type Answer, type Kind } from './tracker'
 
 const REASONS: Record<string, string> = {
@@ -119,7 +119,7 @@ export class RealCamera {
    */
   seen(width: number, height: number, names: string[], faces = false): Seen | null {
     if (!this.draw(width, height)) return null
-    const kinds: Kind[] = [...(needsPerson(names) ? (['mask'] as const) : []), ...(faces || this.wantsFaces || needsFaces(names) ? (['face'] as const) : [])]
+    const kinds: Kind[] = [...(needsPerson(names) ? (['mask'] as const) : []), ...(faces || this.wantsFaces || needsFaces(names) ? (['face'] as const) : []), ...(needsHands(names) ? (['hand'] as const) : [])]
     this.foretells = false
     if (!kinds.length) return { picture: this.canvas, masks: this.masks, faces: [] }
     if (!this.looking) this.look(kinds, names)
@@ -158,7 +158,8 @@ export class RealCamera {
           this.masks.set('person', mask)
         }
         const faces = answers[kinds.indexOf('face')]?.faces ?? []
-        if (kinds.includes('face')) for (const [name, drawn] of drawRegions(names, faces, width, height, this.person)) this.masks.set(name, drawn)
+        if (kinds.includes('face')) for (const [name, drawn] of drawRegions(names, faces, width, height, this.person, picture)) this.masks.set(name, drawn)
+        if (kinds.includes('hand')) this.masks.set('region:hands', drawHands(answers[kinds.indexOf('hand')]?.hands ?? [], width, height))
         if (this.tracked) this.spare.push(this.tracked.picture)
         this.before = this.tracked
         this.tracked = { picture, faces, at }

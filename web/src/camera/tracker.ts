@@ -1,7 +1,7 @@
 /** Asking a tracker, which works in a worker: one picture at a time, so that it never falls behind. */
 
-export type Kind = 'mask' | 'face'
-/** A point of a face: across and down as parts of the picture, and depth in the same scale as across, nearer is less. */
+export type Kind = 'mask' | 'face' | 'hand'
+/** A point of a face or hand: across and down as parts of the picture, and depth in the same scale as across, nearer is less. */
 export type Landmark = [number, number, number]
 
 export interface Question {
@@ -13,6 +13,8 @@ export interface Question {
 export interface Answer {
   mask: ImageBitmap | null
   faces: number[][][]
+  /** Of each hand 21 points. */
+  hands: number[][][]
   trouble?: string
 }
 
@@ -22,7 +24,7 @@ export class Tracker {
 
   constructor(private readonly kind: Kind) {
     this.worker.onmessage = (event: MessageEvent<Answer>) => this.answer(event.data)
-    this.worker.onerror = (event) => this.answer({ mask: null, faces: [], trouble: event.message })
+    this.worker.onerror = (event) => this.answer({ mask: null, faces: [], hands: [], trouble: event.message })
   }
 
   /** What it sees in a picture, which is handed over. One at a time. */

@@ -1,13 +1,15 @@
 /**
- * One tracker in a worker of its own: the person's mask, or the landmarks of faces. The models and their runtime are those of the
- * packages @mediapipe/selfie_segmentation and @mediapipe/face_mesh, which ship with the page. They expect a page around them;
+ * One tracker in a worker of its own: the person's mask, or the landmarks of faces or hands. The models and their runtime are those
+ * of the packages @mediapipe/selfie_segmentation, face_mesh and hands, which ship with the page. They expect a page around them;
  * what they touch of it is stood in for here.
  */
 import type { Answer, Kind, Question } from './tracker'
 
+type Landmarks = { x: number; y: number; z: number }[]
 interface Results {
   segmentationMask: CanvasImageSource & { width: number; height: number }
-  multiFaceLandmarks?: { x: number; y: number; z: number }[][]
+  multiFaceLandmarks?: Landmarks[]
+  multiHandLandmarks?: Landmarks[]
 }
 interface Solution {
   onResults(taken: (results: Results) => void): void
@@ -90,14 +92,23 @@ function emptyPicture({ resizeWidth, resizeHeight }: { resizeWidth: number; resi
 let solution: Solution | null = null
 let results: Results | null = null
 
+/** The package of each tracker, what makes it, and how it is set. */
+const TRACKERS: Record<Kind, [folder: string, maker: string, options: Record<string, number | boolean>]> = {
+  mask: ['selfie_segmentation', 'SelfieSegmentation', { modelSelection: 0 }],
+  face: ['face_mesh', 'FaceMesh', { maxNumFaces: 2, refineLandmarks: true }],
+  hand: ['hands', 'Hands', { maxNumHands: 4, modelComplexity: 1 }],
+}
+const places = (all: Landmarks[] | undefined): number[][][] => (all ?? []).map((one) => one.map(({ x, y, z }) => [x, y, z]))
+
 function start(kind: Kind): Solution {
   pretendPage()
+  const [name, maker, options] = TRACKERS[kind]
   // They lie beside the folder of this script, wherever the page is served from.
-  const folder = new URL(`../trackers/${kind === 'mask' ? 'selfie_segmentation' : 'face_mesh'}`, scope.location.href).href
-  scope.importScripts(`${folder}/${kind === 'mask' ? 'selfie_segmentation' : 'face_mesh'}.js`)
-  const made = new (scope[kind === 'mask' ? 'SelfieSegmentation' : 'FaceMesh'] as Maker)({ locateFile: (file) => `${folder}/${file}` })
+  const folder = new URL(`../trackers/${name}`, scope.location.href).href
+  scope.importScripts(`${folder}/${name}.js`)
+  const made = new (scope[maker] as Maker)({ locateFile: (file) => `${folder}/${file}` })
   made.onResults((found) => (results = found))
-  made.setOptions(kind === 'mask' ? { modelSelection: 0 } : { maxNumFaces: 2, refineLandmarks: true })
+  made.setOptions(options)
   return made
 }
 
@@ -110,15 +121,15 @@ self.onmessage = async (event: MessageEvent<Question>) => {
     const size = { resizeWidth: Math.round(width * scale), resizeHeight: Math.round(height * scale) }
     // A picture that is no next frame: a face is not looked for where the last one was. An empty picture in between forgets it
     // in a moment; starting the model's graph anew takes seconds without a graphics processor.
-    if (seconds === null && results && kind === 'face') await solution.send({ image: await emptyPicture(size) })
+    if (seconds === null && results && kind !== 'mask') await solution.send({ image: await emptyPicture(size) })
     await solution.send({ image: await createImageBitmap(picture, size) })
     picture.close()
-    const answer: Answer = { mask: null, faces: [] }
+    const answer: Answer = { mask: null, faces: [], hands: [] }
     const found = results as Results | null
     if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask, width, height, seconds)
-    else answer.faces = (found?.multiFaceLandmarks ?? []).map((face) => face.map(({ x, y, z }) => [x, y, z]))
+    else [answer.faces, answer.hands] = [places(found?.multiFaceLandmarks), places(found?.multiHandLandmarks)]
     self.postMessage(answer, { transfer: answer.mask ? [answer.mask] : [] })
   } catch (error) {
-    self.postMessage({ mask: null, faces: [], trouble: error instanceof Error ? error.message : String(error) } satisfies Answer)
+    self.postMessage({ mask: null, faces: [], hands: [], trouble: error instanceof Error ? error.message : String(error) } satisfies Answer)
   }
 }

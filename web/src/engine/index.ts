@@ -1,4 +1,6 @@
 /** The player as a file of its own (dist/player/player.js), for exported pages and for checks. */
+export { drawHair } from '../camera/hair'
+export { drawHands } from '../camera/regions'
 export { faceOf } from './faces'
 export { Loaded, Packed } from './films'
 export { Host } from './host'

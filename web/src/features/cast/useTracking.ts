@@ -2,8 +2,9 @@
  * Who is where in the artist's own picture or clip: this browser's trackers look at it once, picture by picture, and the server keeps
  * what they saw, so that Python renders it. Stopping keeps what is done; it goes on from there.
  */
-import { onBeforeUnmount, reactive, watch, type Ref } from 'vue'
+import { computed, onBeforeUnmount, reactive, watch, type Ref } from 'vue'
 import { api } from '../../api/client'
+import type { Layer } from '../../api/types'
 import { Tracker } from '../../camera/tracker'
 import { t } from '../../words'
 
@@ -21,9 +22,10 @@ async function png(mask: ImageBitmap | null, width: number, height: number): Pro
   return btoa(bytes.reduce((text, byte) => text + String.fromCharCode(byte), ''))
 }
 
-/** `renewed` hears when Python has more to render by. */
-export function useTracking(still: Ref<string | null>, renewed: () => void, complain: (error: unknown) => void) {
+/** Hands are looked for, too, where one of the layers asks for them. `renewed` hears when Python has more to render by. */
+export function useTracking(still: Ref<string | null>, layers: Ref<Layer[]>, renewed: () => void, complain: (error: unknown) => void) {
   const state = reactive({ running: false, done: 0, of: 0 })
+  const hands = computed(() => layers.value.some(({ mask, values, recipe }) => JSON.stringify([mask?.values, values, recipe]).includes('"hands"')))
   let asked = 0
 
   async function start(): Promise<void> {
@@ -33,23 +35,26 @@ export function useTracking(still: Ref<string | null>, renewed: () => void, comp
     if (!key) return
     const trackers: Tracker[] = []
     try {
-      const known = await api.tracking(key)
+      const known = await api.tracking(key, hands.value)
       if (mine !== asked) return
       Object.assign(state, { done: known.tracked, of: known.pictures })
       if (known.next === null) return
       state.running = true
       const [masks, faces] = [new Tracker('mask'), new Tracker('face')]
-      trackers.push(masks, faces)
+      const fingers = hands.value ? new Tracker('hand') : null
+      trackers.push(masks, faces, ...(fingers ? [fingers] : []))
       for (let number = known.next; number < known.pictures; number++) {
         const seconds = known.pictures > 1 ? (known.times[number] ?? 0) : null
         const picture = await createImageBitmap(await api.footagePicture(key, number))
         const { width, height } = picture
         const copy = await createImageBitmap(picture)
-        const [mask, face] = await Promise.all([masks.track(picture, seconds), faces.track(copy, seconds)])
-        const trouble = mask.trouble ?? face.trouble
+        const third = fingers ? await createImageBitmap(picture) : null
+        const looks = [masks.track(picture, seconds), faces.track(copy, seconds)] as const
+        const [mask, face, hand] = await Promise.all([...looks, fingers && third ? fingers.track(third, seconds) : null])
+        const trouble = mask.trouble ?? face.trouble ?? hand?.trouble
         if (trouble) throw new Error(t('cast.theTrackerDoesNotRunHere', { trouble }))
         if (mine !== asked) return
-        await api.putTrack(key, number, await png(mask.mask, width, height), face.faces)
+        await api.putTrack(key, number, await png(mask.mask, width, height), face.faces, hand?.hands ?? null)
         state.done = Math.max(state.done, number + 1)
       }
     } catch (error) {
@@ -66,7 +71,7 @@ export function useTracking(still: Ref<string | null>, renewed: () => void, comp
     state.running = false
   }
 
-  watch(still, start)
+  watch([still, hands], ([now, wanted], [before, had]) => (now !== before || (wanted && !had)) && void start())
   onBeforeUnmount(stop)
 
   return { state, start, stop }

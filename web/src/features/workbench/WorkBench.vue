@@ -77,7 +77,7 @@ const material = useMaterial(doc, work)
 watch(sittings.sitting, () => (real.stop(), material.standIn()))
 const still = computed(() => effect.value?.still ?? null)
 const faces = useFaces(stream, sittings.sitting, looking.screen, still, real.camera)
-const tracking = useTracking(still, renewed, complain)
+const tracking = useTracking(still, layers, renewed, complain)
 /** Python and this device's GPU see what was tracked. */
 function renewed(): void {
   if (effect.value) stream.show(laid.dressed(effect.value))

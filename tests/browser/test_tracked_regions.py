@@ -1,0 +1,77 @@
+"""Hands and hair as a real camera's regions: the shipped tracker of hands on the cast; the page's drawing against Python's."""
+
+from __future__ import annotations
+
+import base64
+from typing import Any
+
+import cv2
+import numpy as np
+from playwright.sync_api import Browser
+
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.face.hair import hair
+from sunglaze.core.face.regions import hand_region
+from sunglaze.core.material.files import encode_png
+from sunglaze.core.moment.moment import Reads
+from sunglaze.parity.gpu import gpu
+from sunglaze.realism import trackers
+
+SIZE = (540, 960)
+_DRAW = """async ({ hands, faces, picture, person, width, height }) => {
+  const { drawHands, drawHair } = await import('/player.js')
+  const image = async (text) => createImageBitmap(await (await fetch(`data:image/png;base64,${text}`)).blob())
+  const hairy = async () => drawHair(await image(picture), faces, width, height, await image(person))
+  const canvas = hands ? drawHands(hands, width, height) : await hairy()
+  const { data } = canvas.getContext('2d').getImageData(0, 0, width, height)
+  let text = ''
+  for (let n = 0; n < data.length; n += 4) text += String.fromCharCode(data[n])
+  return btoa(text)
+}"""
+
+
+def drawn(browser: Browser, **order: Any) -> np.ndarray:
+    """A mask as the page draws it."""
+    width, height = SIZE
+    with gpu(browser) as page:
+        text = page.evaluate(_DRAW, {"hands": None, "width": width, "height": height, **order})
+    return np.frombuffer(base64.b64decode(text), np.uint8).reshape(height, width) > 127
+
+
+def alike(one: np.ndarray, other: np.ndarray) -> float:
+    return float((one & other).sum() / (one | other).sum())
+
+
+def test_hands_are_found_and_drawn_alike_by_both(browser: Browser) -> None:
+    camera = StandIn(*SIZE, Sitting("beekeeper", "hands"))
+    pixels = np.ascontiguousarray(colours(camera.frame(6), SIZE[0]))
+    with trackers(browser) as found:
+        hands = found.hands(pixels)
+        empty = found.hands(np.full_like(pixels, 90))
+    assert len(hands) == 2
+    assert empty == []
+    ours = hand_region([hand * (*SIZE, SIZE[0]) for hand in hands], SIZE[1], SIZE[0]) > 127
+    exact = camera.regions(6, ["hands"])["hands"][..., 0] > 127
+    assert alike(ours, exact) > 0.75
+    assert alike(drawn(browser, hands=[hand.tolist() for hand in hands]), ours) > 0.97
+
+
+def test_hair_is_the_same_in_the_page_as_in_python(browser: Browser) -> None:
+    for who in ("stilt-walker", "oyster-cook"):
+        moment = StandIn(*SIZE, Sitting(who)).moment(20, Reads(True, (), True))
+        assert moment.picture is not None
+        pixels = np.ascontiguousarray(colours(moment.picture, SIZE[0]))
+        person = np.ascontiguousarray(moment.picture.view(np.uint8).reshape(SIZE[1], -1, 4)[:, : SIZE[0], 3])
+        faces = [face.points for face in moment.faces]
+        ours = hair(pixels, [points * (*SIZE, SIZE[0]) for points in faces], person) > 127
+        order = {
+            "faces": [points.tolist() for points in faces],
+            "picture": base64.b64encode(cv2.imencode(".png", pixels[..., ::-1])[1].tobytes()).decode(),
+            "person": base64.b64encode(encode_png(np.repeat(person[..., None], 3, axis=2))).decode(),
+        }
+        seen = drawn(browser, **order)
+        if who == "oyster-cook":
+            assert seen.mean() < 0.002
+        else:
+            assert alike(seen, ours) > 0.95
