@@ -10,6 +10,7 @@ import numpy as np
 import typer
 from typer._click import exceptions as usage  # typer carries its parser along and names these nowhere else
 
+from sunglaze.checking import check
 from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.lut_picture import LAYOUTS, Layout
 from sunglaze.core.colour.open_lut import OpenedLut, lut_bytes, open_lut
@@ -27,6 +28,7 @@ lut = typer.Typer(no_args_is_help=True, help="Lookup tables: make, convert, insp
 app.add_typer(lut, name="lut")
 app.command()(sequence)
 app.command("render")(render_effect)
+app.command()(check)
 
 
 def run() -> None:

@@ -34,8 +34,9 @@ class Pool:
         self._threads = ThreadPoolExecutor(WORKERS, thread_name_prefix="preview")
         self._count = 0
 
-    async def run(self, request: Request, work: Callable[[Callable[[], None]], T]) -> T:
-        """What `work` gives. It is handed a function to call now and then, which raises where it should end. Raises Busy."""
+    async def run(self, request: Request, work: Callable[[Callable[[], None]], T], most: float = MOST_SECONDS) -> T:
+        """What `work` gives, which may take `most` seconds. It is handed a function to call now and then, which raises where it
+        should end. Raises Busy."""
         if self._count >= WORKERS + WAITING:
             raise Busy("there is too much to preview at the moment; it is asked for again by itself")
         gone = threading.Event()
@@ -44,8 +45,8 @@ class Pool:
         def patience() -> None:
             if gone.is_set():
                 raise Gone("nobody waits for it")
-            if time.monotonic() - began[0] > MOST_SECONDS:
-                raise Busy(f"this takes more than {MOST_SECONDS:.0f} s to preview; the picture itself is not held up by it")
+            if time.monotonic() - began[0] > most:
+                raise Busy(f"this takes more than {most:.0f} s to preview; the picture itself is not held up by it")
 
         def begun() -> T:
             began.append(time.monotonic())

@@ -195,12 +195,12 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
             "title": lut.title,
         })  # fmt: skip
     tables = {}
-    for layer in effect.layers:
-        for one in layer.everything_set():
-            if one.name in program.tables:
-                tables[one.name] = _table_file(one.typed) if isinstance(one.typed, LookupRef) else f"tables/{one.name}.f32"
-                if tables[one.name] not in files:
-                    files[tables[one.name]] = compiled.inputs.tables[one.name][..., :3].astype("<f4").tobytes()
+    of_lookups = {one.name: one.typed for layer in effect.layers for one in layer.everything_set()}
+    for name in program.tables:
+        held = of_lookups.get(name)
+        tables[name] = _table_file(held) if isinstance(held, LookupRef) else f"tables/{name}.f32"
+        if tables[name] not in files:
+            files[tables[name]] = compiled.inputs.tables[name][..., :3].astype("<f4").tobytes()
     pictures = {}
     for key in sorted(effect.pictures()):
         # What an artist made smaller travels as that; all else as what every phone reads without loss.

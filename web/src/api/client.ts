@@ -1,9 +1,15 @@
 /** Requests to the server. A refusal is thrown as `Refusal` with the server's plain words. */
 import type {
   Asset,
+  Came,
+  Cast,
   Catalogue,
+  CheckFound,
+  ClipRequest,
   ColourReading,
   Cost,
+  CutJob,
+  CutRequest,
   DeletedEffect,
   Effect,
   EffectState,
@@ -17,10 +23,7 @@ import type {
   Package,
   PhonesState,
   PreviewRequest,
-  Came,
-  Cast,
-  ClipRequest, CutJob,
-  CutRequest,
+  ProfileKind,
   Recipe,
   RecipeFile,
   RecipePreviews,
@@ -105,6 +108,8 @@ export const api = {
   addLookup: (file: File) => upload('/lookups', file),
   addPicture: (file: File) => upload('/pictures', file),
   addFootage: (file: File) => upload('/footage', file),
+  profiles: () => request<ProfileKind[]>('GET', '/profiles'),
+  preflight: (id: string, profile: string) => request<CheckFound[]>('GET', `/effects/${id}/preflight?profile=${profile}`),
   tracking: (hash: string, hands: boolean) => request<Tracking>('GET', `/footage/${hash}/tracking${hands ? '?hands=true' : ''}`),
   async footagePicture(hash: string, number: number): Promise<Blob> {
     const answer = await fetch(`/api/footage/${hash}/pictures/${number}.jpg`)

@@ -48,6 +48,8 @@ export interface Address {
 }
 export type Handle = Omit<Required<Schemas['Handle']>, 'shape'> & { shape: Required<NonNullable<Schemas['Handle']['shape']>> | null }
 export type LayerKind = Omit<Schemas['LayerKind'], 'handles'> & { handles: Handle[] }
+export type CheckFound = Schemas['CheckFound']
+export type ProfileKind = Schemas['ProfileKind']
 export type Cast = Schemas['Cast']
 export type PhonesState = Schemas['PhonesState']
 export type Tracking = Schemas['Tracking']

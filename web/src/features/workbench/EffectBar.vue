@@ -18,7 +18,7 @@ defineProps<{
   publishing: boolean
   settled: () => Promise<void>
 }>()
-const emit = defineEmits<{ named: [name: string]; undo: []; redo: []; keys: []; keep: []; grade: []; film: []; publish: [] }>()
+const emit = defineEmits<{ named: [name: string]; undo: []; redo: []; keys: []; keep: []; grade: []; film: []; check: []; publish: [] }>()
 const takesOpen = defineModel<boolean>('takesOpen', { required: true })
 
 const { keyed } = useMessages()
@@ -46,7 +46,7 @@ const naming = ref(false)
     <button class="act" :title="t('workbench.keptStatesY')" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">{{ t('workbench.takes') }} <span class="figure">{{ takes }}</span></button>
     <v-menu>
       <template #activator="{ props: activator }"><button v-bind="activator" class="word">{{ t('workbench.export') }}</button></template>
-      <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button><button role="menuitem" @click="emit('film')">{{ t('workbench.downloadAClip') }}</button></div>
+      <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('check')">{{ t('workbench.checkItFirst') }}</button><button role="menuitem" @click="emit('grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button><button role="menuitem" @click="emit('film')">{{ t('workbench.downloadAClip') }}</button></div>
     </v-menu>
     <button class="act main" :disabled="publishing" @click="emit('publish')">{{ publishing ? t('workbench.packing') : t('workbench.publish') }}</button>
   </header>

@@ -49,6 +49,7 @@ const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue
 const ShelfPage = defineAsyncComponent(() => import('../shelf/ShelfPage.vue'))
 const WeightSheet = defineAsyncComponent(() => import('../shelf/WeightSheet.vue'))
 const ClipSheet = defineAsyncComponent(() => import('../shelf/ClipSheet.vue'))
+const CheckSheet = defineAsyncComponent(() => import('../showcase/CheckSheet.vue'))
 
 const props = defineProps<{ id: string }>()
 const { say, complain } = useMessages()
@@ -97,13 +98,8 @@ const over = ref(false)
 const publishing = ref(false)
 const published = shallowRef<Package | null>(null)
 const publishedOpen = ref(false)
-const keysOpen = ref(false)
-const takesOpen = ref(false)
-const gradeOpen = ref(false)
-const filmOpen = ref(false)
-const shelfOpen = ref(false)
-const motionsOpen = ref(false)
-const weightOpen = ref(false)
+const [keysOpen, takesOpen, gradeOpen, filmOpen, checkOpen] = [ref(false), ref(false), ref(false), ref(false), ref(false)]
+const [shelfOpen, motionsOpen, weightOpen] = [ref(false), ref(false), ref(false)]
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
@@ -325,7 +321,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <EffectBar
         :id="id" v-model:takes-open="takesOpen" :name="effect?.name ?? ''" :saved="saved" :saving="saving" :undo="state?.undo ?? null" :redo="state?.redo ?? null"
         :takes="takeCount" :publishing="publishing" :settled="doc.settled" @named="(name) => doc.change(t('workbench.renameTo', { name }), (draft) => (draft.name = name))"
-        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @film="filmOpen = true" @publish="publish" />
+        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @film="filmOpen = true" @check="checkOpen = true" @publish="publish" />
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
         :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
@@ -399,6 +395,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <KeySheet v-model="keysOpen" />
       <PublishSheet v-model="publishedOpen" :made="published" />
       <FilmSheet v-if="effect" :id="id" v-model="filmOpen" :effect="effect" :screen="looking.screen.value" :sitting="sittings.sitting.value" :settled="doc.settled" />
+      <CheckSheet :id="id" v-model="checkOpen" :settled="doc.settled" @show="(layer) => ((checkOpen = false), work.show(layer))" @weigh="((checkOpen = false), (weightOpen = true))" />
       <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
       <TakesSheet
         :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"

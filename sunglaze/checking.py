@@ -1,0 +1,48 @@
+"""`sunglaze check`: pre-flight of an effect against a profile of limits, from a shell."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from sunglaze.core.errors import BadFile
+from sunglaze.core.package.checked import checked
+from sunglaze.core.review.preflight import Profile, profiles
+from sunglaze.shell import Data, effect_of
+
+_SIGNS = {"passed": "passed ", "look": "look at", "stops": "STOPS  "}
+
+
+def profile_of(which: str) -> Profile:
+    """A profile that ships, by name, or one in a JSON file. Raises BadFile."""
+    if which in profiles():
+        return profiles()[which]
+    path = Path(which)
+    if not path.is_file():
+        raise BadFile(f"there is no profile '{which}'; there are {', '.join(profiles())}, or a JSON file of your own")
+    try:
+        return Profile.model_validate_json(path.read_bytes())
+    except ValueError as error:
+        raise BadFile(f"{path}: this is no profile: {str(error).splitlines()[-2].strip()}") from None
+
+
+def check(
+    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
+    profile: Annotated[str, typer.Option(help="camera-app, web, or a JSON file.")] = "camera-app",
+    as_json: Annotated[bool, typer.Option("--json", help="Write JSON.")] = False,
+    data: Data = Path(".data"),
+) -> None:
+    """Check an effect before it leaves: weight, flashing, skin, masks, material. Exit code 1 where something stops it."""
+    limits = profile_of(profile)
+    found = checked(*effect_of(effect, data), limits)
+    if as_json:
+        typer.echo(json.dumps([asdict(one) for one in found], indent=1, ensure_ascii=False))
+    else:
+        for one in found:
+            typer.echo(f"{_SIGNS[one.state]}  {one.title}: {one.words}")
+    if any(one.state == "stops" for one in found):
+        raise typer.Exit(1)

@@ -1,0 +1,282 @@
+"""Pre-flight: what may keep an effect from being taken or worn, each as a check that passes, wants a look, or stops it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import cache
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.people import PEOPLE
+from sunglaze.core.colour.difference import ciede2000
+from sunglaze.core.colour.inspection import inspect
+from sunglaze.core.colour.spaces import srgb_to_lab
+from sunglaze.core.effect.address import DIAL
+from sunglaze.core.effect.compiling import Compiled, compile_effect
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.references import LookupRef
+from sunglaze.core.engine.playback import Playback
+from sunglaze.core.errors import GlazeError
+from sunglaze.core.face.model import APPROXIMATE
+from sunglaze.core.moment.moment import RATE, Reads
+from sunglaze.core.moment.rehearsal import Rehearsed
+from sunglaze.core.review.flashing import MOST, Flashing, flashing
+from sunglaze.core.targets.memory import parts_of
+
+SMALL, LARGE = (90, 160), (270, 480)
+SECONDS = 4.0
+PHONE = (720, 1280)
+"""Pixels of the screen that texture memory is counted for."""
+SHIFTS, APART = 2.0, 5.0
+"""How many times the median somebody's skin may shift before it wants a look, and the least shift (CIEDE2000) that does."""
+HIDDEN = 0.12
+"""Of what changes in the camera's eyes or mouth, the part that must still be seen."""
+EDGE = 24.0
+"""Of 255: how much a line round the picture differs from what lies inside it where it shows as a border."""
+TRACKED = {*APPROXIMATE, "person", "hands"}
+"""Masks that a real camera has."""
+SIDES = (
+    ("left", np.s_[:, 0], np.s_[:, 4]), ("right", np.s_[:, -1], np.s_[:, -5]),
+    ("upper", np.s_[0], np.s_[4]), ("lower", np.s_[-1], np.s_[-5]),
+)  # fmt: skip
+"""Each edge of a picture, and a line a little inside it."""
+State = Literal["passed", "look", "stops"]
+Bytes = NDArray[np.uint8]
+Patience = Callable[[], None]
+
+
+class Profile(BaseModel):
+    """Limits of where an effect goes. `bytes`: of its package; `texture_bytes` and `passes`: on a phone."""
+
+    model_config = ConfigDict(extra="forbid")
+    name: str
+    title: str
+    help: str = ""
+    bytes: int = Field(ge=1)
+    longest_name: int = Field(ge=1)
+    texture_bytes: int = Field(ge=1)
+    passes: int = Field(ge=1)
+
+
+@cache
+def profiles() -> Mapping[str, Profile]:
+    """Those that ship, by name."""
+    files = sorted((Path(__file__).parent / "profiles").glob("*.json"))
+    found = [Profile.model_validate_json(path.read_bytes()) for path in files]
+    return {one.name: one for one in found}
+
+
+@dataclass(frozen=True)
+class Check:
+    """What was found. `layer`: where to look, where it is one layer's. `weighs`: whether making it lighter mends it."""
+
+    id: str
+    title: str
+    state: State
+    words: str
+    layer: str | None = None
+    weighs: bool = False
+
+
+def preflight(
+    effect: Effect, material: Material, profile: Profile, weight: int, heaviest: str, patience: Patience = lambda: None
+) -> list[Check]:
+    """All checks. `weight`: bytes of its package, of which `heaviest` names what takes most; `patience` is called now and then
+    and raises what shall end it. Raises BadEffect for an effect that does not compile."""
+    compiled = compile_effect(effect, material)
+    found = [*_named(effect, profile), _weight(profile, weight, heaviest), *_on_the_phone(compiled, profile)]
+    found += [*_empty(effect, compiled, material), *_lookups(effect, material), *_masks(compiled)]
+    for one in (_flashes, _skin, _features, _border, _dials):
+        patience()
+        found += one(effect, compiled, patience)
+    return found
+
+
+def _named(effect: Effect, profile: Profile) -> Iterator[Check]:
+    long, unnamed = len(effect.name) > profile.longest_name, effect.name.startswith("Untitled")
+    words = "it has a name" if not unnamed else "it has no name of its own yet"
+    if long:
+        words = f"its name has {len(effect.name)} letters; {profile.longest_name} are the most"
+    yield Check("name", "Name", "stops" if long else "look" if unnamed else "passed", words)
+    off = [layer for layer in effect.layers if not layer.on]
+    if off:
+        names = ", ".join(layer.name for layer in off)
+        yield Check("off", "Layers switched off", "look", f"{names}: switched off, and carried along all the same", off[0].id)
+
+
+def _weight(profile: Profile, weight: int, heaviest: str) -> Check:
+    much = f"{weight / 1e6:.2f} of {profile.bytes / 1e6:g} MB"
+    if weight > profile.bytes:
+        return Check("weight", "Weight", "stops", f"{much}; most of it is {heaviest}", weighs=True)
+    close = weight > 0.9 * profile.bytes
+    words = f"{much}; little room is left" if close else much
+    return Check("weight", "Weight", "look" if close else "passed", words, weighs=close)
+
+
+def _on_the_phone(compiled: Compiled, profile: Profile) -> Iterator[Check]:
+    program = compiled.program.final
+    targets = [one.target for one in program.plan.passes if one.target is not None]
+    targets += [one.target for one in program.plan.meshes]
+    pixels = PHONE[0] * PHONE[1]
+    much = sum(pixels // one.reduce**2 * (4 if one.channels > 2 else one.channels) * (4 if one.precise else 2) for one in targets)
+    much += sum(picture.nbytes for name in program.assets if (picture := compiled.inputs.asset(name)) is not None)
+    much += 2 * sum(one.frame(0).nbytes for one in compiled.inputs.sequences.values())
+    words = f"about {much / 1e6:.0f} MB at {PHONE[0]} by {PHONE[1]} (an estimate)"
+    yield Check("memory", "Memory of the phone", "look" if much > profile.texture_bytes else "passed", words)
+    count = len(program.plan.passes) + len(program.plan.meshes)
+    yield Check("passes", "Passes over the picture", "look" if count > profile.passes else "passed", f"{count} a frame")
+
+
+def _empty(effect: Effect, compiled: Compiled, material: Material) -> Iterator[Check]:
+    """Layers that wait for material, and change nothing without it."""
+    empty = []
+    for layer in effect.layers:
+        wants = [port for port in layer.controls() if port.kind.name in ("asset", "lookup", "mesh", "painting")]
+        if layer.on and wants and not any(layer.values.get(port.name) for port in wants):
+            others = [one if one is not layer else layer.model_copy(update={"on": False}) for one in effect.layers]
+            without = compile_effect(effect.model_copy(update={"layers": others}), material)
+            if np.array_equal(_one(compiled), _one(without)):
+                empty.append(layer)
+    if empty:
+        names = ", ".join(layer.name for layer in empty)
+        yield Check("material", "Material", "look", f"{names}: nothing is chosen for it, so it shows nothing", empty[0].id)
+    else:
+        yield Check("material", "Material", "passed", "every layer has what it needs")
+
+
+def _one(compiled: Compiled, number: int = 12) -> Bytes:
+    camera, program = StandIn(*SMALL, Sitting("lamp-tender")), compiled.program.final
+    shown = Playback().at(program, compiled.inputs, camera, camera.moment(number, program.reads))
+    return parts_of(shown, SMALL[0])[:, :, :3].copy()
+
+
+def _lookups(effect: Effect, material: Material) -> Iterator[Check]:
+    for layer in effect.layers:
+        refs = [one.typed for one in layer.everything_set() if isinstance(one.typed, LookupRef)]
+        for ref in refs:
+            found = inspect(material.luts[ref])
+            if found.damaged:
+                words = f"{layer.name}: its lookup was damaged by a lossy file; take the one before that"
+                yield Check("lookup", "Lookups", "look", words, layer.id)
+
+
+def _masks(compiled: Compiled) -> Iterator[Check]:
+    missing = [name for name in compiled.program.final.regions if name not in TRACKED]
+    words = f"no real camera tells {', '.join(missing)}; there these masks are empty"
+    words = words if missing else "a real camera has all of them"
+    yield Check("masks", "Masks", "look" if missing else "passed", words)
+
+
+def _frames(
+    effect: Effect, compiled: Compiled, seconds: float, sitting: Sitting, patience: Patience, size: tuple[int, int] = SMALL
+) -> Iterator[Bytes]:
+    """Pictures (rows, columns, 3) as the effect shows them, one after another; its rehearsal is before the camera."""
+    camera = StandIn(*size, sitting)
+    source = Rehearsed(camera, effect.rehearsal) if effect.rehearsal is not None else camera
+    program, playback = compiled.program.final, Playback()
+    for number in range(round(seconds * RATE)):
+        patience()
+        shown = playback.at(program, compiled.inputs, source, source.moment(number, program.reads))
+        yield parts_of(shown, size[0])[:, :, 2::-1]
+
+
+def _flashes(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
+    seconds = max(SECONDS, effect.rehearsal.frames / RATE if effect.rehearsal is not None else 0.0)
+    pictures = _frames(effect, compiled, min(seconds, 20.0), Sitting("lamp-tender", "talk"), patience)
+    for kind, title, worst in zip(("flash", "red"), ("Flashing", "Red flashing"), flashing(pictures, RATE), strict=True):
+        yield Check(kind, title, "passed" if worst.passes else "stops", _flash_words(worst))
+
+
+def _flash_words(worst: Flashing) -> str:
+    if not worst.flashes:
+        return "it does not flash"
+    share = f"over {100 * worst.share:.0f} % of what is looked at"
+    if worst.passes:
+        few = worst.flashes <= MOST
+        return f"at most {worst.flashes} in a second" if few else f"{worst.flashes} in a second, but only {share}"
+    where = f"{worst.flashes} flashes in the second from {worst.start:.1f} s, {share}"
+    return f"{where}; {MOST} are the most (WCAG 2.3.1). Make it slower, smaller or weaker"
+
+
+def _skin(_: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
+    """How far everybody's skin shifts: no one's much farther than the others'."""
+    program, shifts = compiled.program.final, {}
+    for who, person in PEOPLE.items():
+        patience()
+        camera = StandIn(*SMALL, Sitting(who, "still"))
+        moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, "face skin"}), True))
+        after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SMALL[0])[:, :, 2::-1]
+        skin = moment.regions["face skin"][..., 0] > 250
+        means = [srgb_to_lab(one[skin].mean(axis=0) / 255) for one in (colours(camera.frame(0), SMALL[0]), after)]
+        shifts[person.role] = float(ciede2000(*means))
+    middle, (most, far) = float(np.median(list(shifts.values()))), max(shifts.items(), key=lambda one: one[1])
+    if far > APART and far > SHIFTS * middle:
+        times = far / max(middle, 1e-6)
+        words = f"it shifts the {most.lower()}'s skin by {far:.1f}, {times:.1f} times as far as most (CIEDE2000)"
+        yield Check("skin", "Skin of everybody", "look", words)
+    else:
+        words = f"it shifts all about alike, by {middle:.1f} in the middle (CIEDE2000)"
+        yield Check("skin", "Skin of everybody", "passed", words)
+
+
+def _features(_: Effect, compiled: Compiled, __: Patience) -> Iterator[Check]:
+    """Eyes and mouth are hidden where another picture of them in the camera makes no difference to what is shown."""
+    program = compiled.program.final
+    camera = StandIn(*LARGE, Sitting("lamp-tender", "still"))
+    moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, "eyes", "lips"}), True))
+    assert moment.picture is not None
+    shown = parts_of(Playback().at(program, compiled.inputs, camera, moment), LARGE[0])[:, :, :3].astype(int)
+    hidden = []
+    for region, title in (("eyes", "the eyes"), ("lips", "the mouth")):
+        where = moment.regions[region][..., 0] > 127
+        other = moment.picture.copy()
+        before, after = parts_of(moment.picture, LARGE[0]), parts_of(other, LARGE[0])
+        after[where, :3] = 255 - before[where, :3]
+        changed = replace(moment, picture=other)
+        again = parts_of(Playback().at(program, compiled.inputs, camera, changed), LARGE[0])[:, :, :3].astype(int)
+        given = np.abs(after[where, :3].astype(int) - before[where, :3]).mean()
+        if np.abs(again - shown)[where].mean() < HIDDEN * given:
+            hidden.append(title)
+    words = f"{' and '.join(hidden)} cannot be seen" if hidden else "eyes and mouth can be seen"
+    yield Check("features", "Eyes and mouth", "look" if hidden else "passed", words)
+
+
+def _border(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
+    """A line of one colour along an edge that the camera's picture does not have."""
+    sitting = Sitting("lamp-tender", "talk")
+    pictures = [one.astype(float) for n, one in enumerate(_frames(effect, compiled, 1.0, sitting, patience)) if n % 10 == 9]
+    sides = []
+    for title, edge, inner in SIDES:
+        if any(one[edge].std(axis=0).max() < 1.0 and np.abs(one[edge] - one[inner]).mean() > EDGE for one in pictures):
+            sides.append(title)
+    words = f"a line shows along the {' and '.join(sides)} edge" if sides else "the picture reaches every edge"
+    yield Check("border", "Border", "look" if sides else "passed", words)
+
+
+def _dials(effect: Effect, compiled: Compiled, _: Patience) -> Iterator[Check]:
+    """With every dial at either end there is still a picture."""
+    for dial in effect.dials:
+        for end, number in (("lower", 0.0), ("upper", 1.0)):
+            turned = {f"{DIAL}{name}": number for name in dial.numbers(dial.start)}
+            inputs = replace(compiled.inputs, uniforms={**compiled.inputs.uniforms, **turned})
+            camera = StandIn(*SMALL, Sitting("lamp-tender"))
+            program = compiled.program.final
+            shown = parts_of(Playback().at(program, inputs, camera, camera.moment(3, program.reads)), SMALL[0])[:, :, :3]
+            if shown.reshape(-1, 3).std(axis=0).max() < 2.0:
+                yield Check("dials", "Dials", "look", f"with '{dial.title}' at its {end} end the picture is one colour")
+                return
+    if effect.dials:
+        yield Check("dials", "Dials", "passed", "there is a picture with each at either end")
+
+
+def refused(error: GlazeError) -> list[Check]:
+    """What is said of an effect that does not compile."""
+    return [Check("compiles", "It runs", "stops", str(error), getattr(error, "layer", None))]

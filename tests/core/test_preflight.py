@@ -1,0 +1,158 @@
+"""Pre-flight: each check passes what is right and finds what is wrong, in the effect and beside the others."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from sunglaze.core.colour.lut import neutral
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.motions import Dial, Drive
+from sunglaze.core.effect.references import LookupRef
+from sunglaze.core.package.archive import read_package, write_package
+from sunglaze.core.package.checked import checked
+from sunglaze.core.review.preflight import Check, profiles
+
+KEY = "a" * 64
+GOOD = Layer(id="tone", name="Tone", kind="tone-and-colour", values={"contrast": 1.1})
+
+
+def found(
+    *layers: Layer, name: str = "Ferry crossing", material: Material | None = None, profile: str = "camera-app", **more: Any
+) -> dict[str, Check]:
+    effect = Effect(name=name, layers=list(layers), **more)
+    return {one.id: one for one in checked(effect, material or Material(), profiles()[profile])}
+
+
+def test_a_plain_grade_passes_everything() -> None:
+    all_of = found(GOOD)
+    assert {one.state for one in all_of.values()} == {"passed"}
+    assert {"name", "weight", "memory", "passes", "material", "masks", "flash", "red", "skin", "features", "border"} <= set(
+        all_of
+    )
+
+
+def blinking(seconds: float) -> Layer:
+    drives = {"layer:opacity": Drive(kind="pulse", values={"low": 0.0, "high": 1.0, "seconds": seconds, "how": "back and forth"})}
+    return Layer(id="white", name="White", kind="fill", values={"colour": "#ffffff"}).model_copy(update={"drives": drives})
+
+
+def test_flashing_stops_it_and_slow_pulses_do_not() -> None:
+    fast = found(blinking(0.12))["flash"]
+    assert fast.state == "stops"
+    assert "WCAG 2.3.1" in fast.words
+    assert found(blinking(1.5))["flash"].state == "passed"
+    # In a small place it may.
+    small = blinking(0.12).model_copy(update={"mask": LayerMask(kind="circle", values={"width": 0.24, "height": 0.24})})
+    assert found(small)["flash"].state == "passed"
+
+
+def test_weight_is_held_against_the_profile() -> None:
+    noise = np.random.default_rng(1).integers(0, 256, (1300, 1300, 4), np.uint8)
+    layer = Layer(id="p", name="Noise", kind="picture", values={"picture": KEY})
+    heavy = found(layer, material=Material(pictures={KEY: noise}))["weight"]
+    assert heavy.state == "stops"
+    assert heavy.weighs
+    assert "picture" in heavy.words
+    assert found(layer, material=Material(pictures={KEY: noise}), profile="web")["weight"].state == "passed"
+
+
+def test_eyes_that_are_covered_are_named() -> None:
+    over = LayerMask(kind="region", values={"region": "eyes", "soft": 0.0, "grow": 10.0})
+    covered = Layer(id="f", name="Bar", kind="fill", values={"colour": "#202020"}, mask=over)
+    check = found(covered)["features"]
+    assert (check.state, check.words) == ("look", "the eyes cannot be seen")
+    both = Layer(id="f", name="Wall", kind="fill", values={"colour": "#808080"})
+    assert found(both)["features"].words == "the eyes and the mouth cannot be seen"
+
+
+def test_somebody_whose_skin_shifts_much_farther_is_named() -> None:
+    """A light fill over dark colours only shifts deep skin."""
+    mask = LayerMask(kind="brightness", values={"edge": 0.25, "range": 0.2, "over": True})
+    lifted = Layer(id="f", name="Lifted", kind="fill", values={"colour": "#e0d0c0"}, mask=mask)
+    check = found(lifted)["skin"]
+    assert check.state == "look"
+    assert "tide reader" in check.words or "oyster cook" in check.words
+    assert found(Layer(id="b", name="Grey", kind="black-and-white"))["skin"].state == "passed"
+
+
+def test_masks_that_no_camera_has_empty_material_and_layers_that_are_off_want_a_look() -> None:
+    sky = GOOD.model_copy(update={"mask": LayerMask(kind="region", values={"region": "sky"})})
+    assert "sky" in found(sky)["masks"].words
+    hands = GOOD.model_copy(update={"mask": LayerMask(kind="region", values={"region": "hands"})})
+    assert found(hands)["masks"].state == "passed"
+    empty = found(GOOD, Layer(id="m", name="A hat", kind="mesh"))["material"]
+    assert (empty.state, empty.layer) == ("look", "m")
+    # A sparkle without a sheet of its own draws its own glints.
+    assert found(Layer(id="s", name="Glints", kind="sparkle"))["material"].state == "passed"
+    off = found(GOOD.model_copy(update={"on": False}))["off"]
+    assert (off.state, off.layer) == ("look", "tone")
+    assert found(GOOD, name="Untitled effect")["name"].state == "look"
+    assert found(GOOD, name="A" * 60)["name"].state == "stops"
+
+
+def test_a_line_along_an_edge_shows() -> None:
+    sheet = np.zeros((64, 36, 4), np.uint8)
+    sheet[:, -2:] = (0, 200, 0, 255)
+    framed = Layer(id="p", name="Line", kind="picture", values={"picture": KEY, "fit": "stretch"})
+    check = found(framed, material=Material(pictures={KEY: sheet}))["border"]
+    assert check.state == "look"
+    assert "right" in check.words
+    assert found(Layer(id="v", name="Dark", kind="vignette", blend="multiply"))["border"].state == "passed"
+
+
+def test_dials_are_turned_to_both_ends() -> None:
+    dial = Dial(id="fill", title="Fog", start=0.2)
+    drive = Drive(kind="dial", values={"dial": "fill", "low": 0.0, "high": 1.0})
+    fog = Layer(id="f", name="Fog", kind="fill", values={"colour": "#c0c8d0"}).model_copy(
+        update={"drives": {"layer:opacity": drive}}
+    )
+    check = found(fog, dials=[dial])["dials"]
+    assert check.state == "look"
+    assert "'Fog' at its upper end" in check.words
+    gentle = fog.model_copy(
+        update={"drives": {"layer:opacity": drive.model_copy(update={"values": {**drive.values, "high": 0.5}})}}
+    )
+    assert found(gentle, dials=[dial])["dials"].state == "passed"
+
+
+def test_a_damaged_lookup_is_named() -> None:
+    lut = neutral(17)
+    rough = np.clip(lut.table + np.random.default_rng(3).normal(0, 0.02, lut.table.shape), 0, 1).astype(np.float32)
+    ref = LookupRef(KEY)
+    layer = Layer(id="g", name="Grade", kind="lookup-grade", values={"lookup": {"asset": KEY, "layout": None}})
+    damaged = found(layer, material=Material({ref: type(lut)(rough)}))["lookup"]
+    assert (damaged.state, damaged.layer) == ("look", "g")
+    assert "lookup" not in found(layer, material=Material({ref: lut}))
+
+
+def test_hue_curves_are_packed_with_all_their_tables() -> None:
+    """What is drawn over lightness is a table beside that of the hues."""
+    layer = Layer(
+        id="h", name="Hues", kind="hue-curves", values={"hues": {"turn": [[40, 20]], "over": [[0.2, 0.5], [0.7, -0.5]]}}
+    )
+    effect, _ = read_package(write_package(Effect(name="Hues", layers=[layer]), Material()))
+    assert effect.layers[0].values["hues"] == layer.values["hues"]
+
+
+@pytest.mark.parametrize(("seconds", "code"), [(0.12, 1), (1.5, 0)])
+def test_the_shell_says_it_and_ends_so(seconds: float, code: int, tmp_path: Path) -> None:
+    path = tmp_path / "blink.json"
+    path.write_text(Effect(name="Blink", layers=[blinking(seconds)]).model_dump_json(by_alias=True))
+    command = [sys.executable, "-m", "sunglaze", "check", str(path)]
+    plain = subprocess.run(command, capture_output=True, text=True)
+    assert plain.returncode == code
+    assert ("STOPS" in plain.stdout) is bool(code)
+    if not code:
+        told = json.loads(subprocess.run([*command, "--json", "--profile", "web"], capture_output=True, text=True).stdout)
+        assert {one["state"] for one in told} <= {"passed", "look"}
+    wrong = subprocess.run([*command, "--profile", "nowhere"], capture_output=True, text=True)
+    assert wrong.returncode == 2
+    assert "there is no profile 'nowhere'; there are camera-app, web" in wrong.stderr

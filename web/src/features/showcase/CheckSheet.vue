@@ -1,0 +1,132 @@
+<!-- Pre-flight: what may keep the effect from being taken or worn; what stops it comes first, and each leads to where it is mended. -->
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api } from '../../api/client'
+import type { CheckFound, ProfileKind } from '../../api/types'
+import { useMessages } from '../messages/useMessages'
+import { t } from '../../words'
+
+const props = defineProps<{ id: string; settled: () => Promise<void> }>()
+const emit = defineEmits<{ show: [layer: string]; weigh: [] }>()
+const open = defineModel<boolean>({ required: true })
+
+const { complain } = useMessages()
+const profiles = shallowRef<ProfileKind[]>([])
+const profile = ref('camera-app')
+const found = shallowRef<CheckFound[] | null>(null)
+const running = ref(false)
+let asked = 0
+
+const ORDER = { stops: 0, look: 1, passed: 2 }
+const SAYS = { stops: t('showcase.stops'), look: t('showcase.toLookAt'), passed: t('showcase.passed') }
+const listed = computed(() => [...(found.value ?? [])].sort((a, b) => ORDER[a.state] - ORDER[b.state]))
+const said = computed(() => {
+  const count = (state: CheckFound['state']) => (found.value ?? []).filter((one) => one.state === state).length
+  if (count('stops')) return t('showcase.stopsIt', { count: count('stops') })
+  return count('look') ? t('showcase.wantsALook', { count: count('look') }) : t('showcase.nothingStopsIt')
+})
+
+async function check(): Promise<void> {
+  const mine = ++asked
+  running.value = true
+  try {
+    await props.settled()
+    const fresh = await api.preflight(props.id, profile.value)
+    if (mine === asked) found.value = fresh
+  } catch (error) {
+    if (mine === asked) complain(error)
+  } finally {
+    if (mine === asked) running.value = false
+  }
+}
+watch(open, async (now) => {
+  if (!now) return
+  found.value = null
+  profiles.value = await api.profiles().catch(() => [])
+  await check()
+})
+</script>
+
+<template>
+  <section v-if="open" class="sheet hanging check" role="dialog" :aria-label="t('showcase.beforeItLeaves')" @keydown.esc="open = false">
+    <header>
+      <h2>{{ t('showcase.beforeItLeaves') }}</h2>
+      <label class="second">{{ t('showcase.against') }}
+        <select v-model="profile" class="field" @change="check"><option v-for="one in profiles" :key="one.name" :value="one.name">{{ one.title }}</option></select>
+      </label>
+      <button class="word" @click="open = false">{{ t('list.close') }}</button>
+    </header>
+    <p class="verdict" role="status">{{ running ? t('showcase.itIsLookedThrough') : said }}</p>
+    <ul v-if="found" :class="{ stale: running }">
+      <li v-for="one in listed" :key="one.id" :class="one.state">
+        <b>{{ one.title }}</b>
+        <span class="state">{{ SAYS[one.state] }}</span>
+        <span class="words">{{ one.words }}</span>
+        <button v-if="one.layer" class="word" @click="emit('show', one.layer)">{{ t('showcase.goThere') }}</button>
+        <button v-else-if="one.weighs" class="word" @click="emit('weigh')">{{ t('showcase.makeItLighter') }}</button>
+      </li>
+    </ul>
+    <footer><button class="act" :disabled="running" @click="check">{{ t('showcase.checkAgain') }}</button></footer>
+  </section>
+</template>
+
+<style scoped>
+.check {
+  width: 600px;
+  max-height: calc(100vh - 80px);
+  overflow: auto;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 8px 18px;
+}
+header h2 {
+  flex: 1;
+}
+.verdict {
+  margin: 10px 0 12px;
+  font-size: 17px;
+  font-weight: 650;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.stale {
+  opacity: 0.5;
+}
+li {
+  display: grid;
+  grid-template-columns: 150px 84px minmax(0, 1fr) auto;
+  gap: 2px 14px;
+  align-items: baseline;
+  padding: 7px 0;
+  border-top: 1px solid var(--line);
+}
+.state {
+  color: var(--second);
+}
+.words {
+  color: var(--second);
+}
+.look .state {
+  color: var(--glaze);
+  font-weight: 650;
+}
+.stops .state,
+.stops .words {
+  color: var(--bad);
+  font-weight: 650;
+}
+.passed b {
+  font-weight: 500;
+}
+.second {
+  color: var(--second);
+}
+footer {
+  margin-top: 14px;
+}
+</style>
