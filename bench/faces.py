@@ -9,6 +9,8 @@ import time
 import numpy as np
 
 from demo import adornments
+from demo.solids import lighthouse
+from demo.wearing import HERON
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.effect.compiling import compile_effect
@@ -21,20 +23,25 @@ from sunglaze.core.face.held import LAG, HeldFaces, hold
 from sunglaze.core.moment.moment import Reads
 
 PAINT, GLASSES = "1" * 64, "2" * 64
-ROOM = "3" * 64
+ROOM, TOWER = "3" * 64, "4" * 64
+PAINTED = "face-paint by shapes"
 SIZE = (720, 1280)
 STACK = ("even-skin", "make-up", "tone-and-colour", "film-grain")
 
 
 def layer(kind: str) -> Layer:
-    start = shipped()[kind].start
+    start = shipped()[kind.partition(" ")[0]].start
     material = {"face-paint": PAINT, "pin": GLASSES, "ring-in-depth": GLASSES, "deep-backdrop": ROOM}
-    values = {"picture": material[kind]} if kind in material else {}
+    values: dict[str, object] = {"picture": material[kind]} if kind in material else {}
+    if kind == "mesh":
+        values = {"mesh": {"asset": TOWER}, "wide": 15.0, "up": 13.0}
+    if kind == PAINTED:
+        kind, values = "face-paint", {"painting": {"shapes": HERON}}
     return Layer(id=kind, name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
 
 
 def milliseconds(layers: list[Layer], pictures: dict[str, np.ndarray], sitting: Sitting, first: int) -> float:
-    compiled = compile_effect(Effect(name="x", layers=layers), Material(pictures=pictures))
+    compiled = compile_effect(Effect(name="x", layers=layers), Material(pictures=pictures, meshes={TOWER: lighthouse()}))
     program, camera, playback = compiled.program.final, StandIn(*SIZE, sitting), Playback()
     prepare(program, "bytes")
     times = []
@@ -81,6 +88,7 @@ def measure() -> list[str]:
     lines = ["| layer | one face | two faces |", "| --- | --- | --- |"]
     stacks = {recipe.name: [layer(kind)] for kind, recipe in shipped().items() if recipe.family in ("Face", "Depth")}
     stacks["two with a grade and grain: " + ", ".join(shipped()[kind].name.lower() for kind in STACK)] = [layer(k) for k in STACK]
+    stacks["Face paint as shapes"] = [layer(PAINTED)]
     for name, layers in stacks.items():
         one = milliseconds(layers, pictures, Sitting("beekeeper", "talk"), 0)
         two = milliseconds(layers, pictures, Sitting("ferry-pilot", "two"), 60)

@@ -98,7 +98,7 @@ class _Random:
             return p.CAMERA if self.rng.random() < 0.6 else p.asset_picture(ASSET)
         return {
             "asset": p.asset_picture(ASSET),
-            "painting": p.asset_picture(ASSET),
+            "painting": (p.asset_picture(ASSET), True),
             "text": p.asset_picture(ASSET),
             "stage": "camera",
             "lookup": Table("lut"),

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import httpx
 import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.face.model import face_mesh
+from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.painting import TEMPLATE, painted, read_painting
 from sunglaze.core.moment.moment import Reads
 from sunglaze.parity.gpu import gpu
@@ -117,3 +119,25 @@ def test_a_drawing_is_given_up_by_escape_and_closed_at_its_first_point(page: Pag
     first = page.get_by_role("button", name="Point 2").bounding_box()
     assert first is not None
     assert abs(first["x"] + first["width"] / 2 - (box["x"] + box["width"] / 2)) < 14 / TEMPLATE * box["width"]
+
+
+def test_a_shape_reveals_the_layers_picture_and_colour_covers_it(page: Page, served: Served) -> None:
+    """A green picture lies on the whole face; once a shape shows it, it is seen there alone."""
+    green = np.zeros((64, 64, 4), np.uint8)
+    green[:] = (0, 200, 0, 255)
+    with httpx.Client(base_url=served.address) as http:
+        come = http.post("/api/shelf", files={"file": ("green.png", encode_png(green))}).json()
+    key = come["piece"]["asset"]["hash"]
+    middle = face_mesh().places[CHEEKS["left"]].mean(axis=0)
+    spot = [[float(middle[0] + x), float(middle[1] + y)] for x, y in ((-0.07, -0.06), (0.06, -0.06), (0.06, 0.06), (-0.07, 0.06))]
+    shape = {"points": spot, "smooth": True, "fill": "#24525c", "opacity": 1.0, "soft": 2.0, "grown": 0.0, "mirrored": False}
+    values = {"light": 0.0, "picture": key, "painting": {"shapes": [shape]}}
+    new_effect(page, served.address, [{"id": "p", "name": "Face paint", "kind": "face-paint", "values": values}])
+    (column, row), (other, level) = cheek("left"), cheek("right")
+    until(page, lambda: np.abs(pixels(page)[row, column] - (0x24, 0x52, 0x5C)).max() <= 2)
+    assert np.abs(pixels(page)[level, other] - (0, 200, 0)).max() <= 2
+    page.get_by_role("tab", name="Paint").click()
+    page.get_by_role("radiogroup", name="Filled with").get_by_role("radio", name="Picture").click()
+    settle(page)
+    until(page, lambda: np.abs(pixels(page)[row, column] - (0, 200, 0)).max() <= 2)
+    assert np.abs(pixels(page)[level, other] - bare()[level, other]).max() <= 2

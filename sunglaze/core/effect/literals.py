@@ -354,8 +354,8 @@ RULES: dict[str, Rules] = {
         lambda _, plain: read_path(plain), _drawn_table, lambda typed, name, _: Inputs({}, {name: path_table(typed)}), _none
     ),
     "painting": Rules(
-        lambda _, plain: read_painting(plain), lambda _, name, __: asset_picture(name or "painting"),
-        lambda typed, name, _: Inputs({}, pictures={name: painted(typed)}), _none,
+        lambda _, plain: read_painting(plain), lambda typed, name, _: (asset_picture(name or "painting"), typed.reveals),
+        lambda typed, name, _: Inputs({}, pictures={name: painted(typed)}), lambda typed: typed.reveals,
     ),
     "mesh": Rules(lambda _, plain: mesh_ref(plain), _mesh_symbol, _mesh_inputs, lambda typed: typed.asset),
     "text": Rules(

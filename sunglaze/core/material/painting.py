@@ -56,6 +56,11 @@ class Painting:
     shapes: tuple[Shape, ...]
 
     @property
+    def reveals(self) -> bool:
+        """Whether a shape shows the layer's picture, which is hidden elsewhere then."""
+        return any(one.fill == PICTURE for one in self.shapes)
+
+    @property
     def plain(self) -> dict[str, Any]:
         """As it is set."""
         return {"shapes": [{**one.__dict__, "points": [list(point) for point in one.points]} for one in self.shapes]}
@@ -105,7 +110,7 @@ def painted(painting: Painting) -> NDArray[np.uint8]:
     """A painting drawn: (2 * SIDE, SIDE, 4) of bytes. Above, colours and how much of them is there; below, as grey, how much of
     the layer's picture shows: all of it where no shape shows it, else what those shapes leave."""
     held = np.zeros((SIDE, SIDE, 5))
-    held[..., 4] = 0.0 if any(one.fill == PICTURE for one in painting.shapes) else 1.0
+    held[..., 4] = 0.0 if painting.reveals else 1.0
     for one in painting.shapes:
         shows = one.fill == PICTURE
         parts = [0, 0, 0, 0, 1] if shows else [*(int(one.fill[n : n + 2], 16) / 255 for n in (1, 3, 5)), 1, 0]

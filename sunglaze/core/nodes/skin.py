@@ -66,11 +66,13 @@ def painting(place: Vec2 = None, painting: Painting = None, picture: Colour = No
     """Shapes painted on the flat face, at a place of it; where they show the picture, or leave it, that."""
     if painting is None:
         return picture
+    drawn, reveals = painting
     u, w = (v.clamp01(part) for part in place.parts())
     # A texel's half off the seam of both halves, so that neither shows in the other.
-    shapes = p.sample(painting, Vec(u, v.clamp(w * 0.5, 0.0, 0.5 - _HALF)))
-    shown = p.sample(painting, Vec(u, v.clamp(w * 0.5 + 0.5, 0.5 + _HALF, 1.0))).x
-    below = picture.w * shown * (1.0 - shapes.w)
+    shapes = p.sample(drawn, Vec(u, v.clamp(w * 0.5, 0.0, 0.5 - _HALF)))
+    # Where no shape reveals it, what the colours leave is seen.
+    left = p.sample(drawn, Vec(u, v.clamp(w * 0.5 + 0.5, 0.5 + _HALF, 1.0))).x if reveals else 1.0 - shapes.w
+    below = picture.w * left
     alpha = shapes.w + below
     mixed = (shapes.rgb * shapes.w + picture.rgb * below).map(lambda part: v.divide(part, alpha))
     return Vec(*mixed.parts(), alpha)

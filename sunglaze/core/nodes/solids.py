@@ -20,8 +20,6 @@ from sunglaze.core.nodes.types import Boolean, Colour, Degrees, Fraction, Mask, 
 
 TEXTURE = "mesh:"
 """Begins the name of a mesh's texture among a program's pictures."""
-GAMMA = 2.2
-"""Light is multiplied as if sRGB's curve were this power; common practice."""
 Turn = Annotated[Degrees, Span(-180, 180)]
 
 
@@ -75,7 +73,8 @@ def mesh_on_head(
     drawn, lit = (p.drawn_mesh(p.Vertices("mesh", f"{mesh.id}{end}", both)) for end in ("", p.LIT))
     u, w, depth, covers = (p.near(drawn, channel) for channel in range(4))
     texture = p.sample(p.asset_picture(f"{TEXTURE}{mesh.id}"), Vec(u, w))
-    shade = [f.power(v.maximum(p.near(lit, channel), 0.0), 1 / GAMMA) for channel in range(3)]
+    # Light is multiplied as if sRGB's curve were a square; common practice.
+    shade = [v.sqrt(v.maximum(p.near(lit, channel), 0.0)) for channel in range(3)]
     seen = [part * how for part, how in zip(texture.parts()[:3], shade, strict=True)]
     there = smooth_edge(drawn, 3) * covers * texture.w
     hung = seen_from("any" if who == "everybody" else who, which, turned)

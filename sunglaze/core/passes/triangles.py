@@ -152,11 +152,11 @@ def _of_mesh(
         shown = _light(mesh, normals, placed, flat[2:SOLID]) if lit else np.concatenate([mesh.places, w[:, None]], axis=1)
         found.append((clip, np.concatenate([shown, np.full((len(clip), 1), there)], axis=1), mesh.triangles))
         if head.any():
-            solid = head_mesh()
+            solid, shown = head_mesh(), clip
             clip, w = _seen(solid.vertices, head, columns, rows)
             nothing = np.zeros((len(clip), 4))
             nothing[:, 2] = 0.0 if lit else w
-            found.append((clip, nothing, solid.triangles))
+            found.append((clip, nothing, _before(shown, clip, solid.triangles)))
     if not found:
         return _none()
     starts = np.cumsum([0, *(len(clip) for clip, _, _ in found)])
@@ -170,6 +170,16 @@ def _seen(vertices: Doubles, placed: Doubles, columns: int, rows: int) -> tuple[
     focal, w = usual_focal(columns, rows), -seen[:, 2]
     depth = (FAR + NEAR) / (FAR - NEAR) * w - 2 * FAR * NEAR / (FAR - NEAR)
     return np.stack([2 * focal / columns * seen[:, 0], -2 * focal / rows * seen[:, 1], depth, w], axis=1), w
+
+
+def _before(shown: Doubles, clip: Doubles, faces: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Those triangles of a head that are on the screen where what it may hide is; all where something is close to the lens."""
+    if min(shown[:, 3].min(), clip[:, 3].min()) < NEAR:
+        return faces
+    place, other = clip[:, :2] / clip[:, 3:], shown[:, :2] / shown[:, 3:]
+    corners = place[faces]
+    apart = (corners.min(axis=1) > other.max(axis=0)) | (corners.max(axis=1) < other.min(axis=0))
+    return np.asarray(faces[~apart.any(axis=1)])
 
 
 def _light(mesh: MeshData, normals: Doubles | None, placed: Doubles, light: Doubles) -> Doubles:

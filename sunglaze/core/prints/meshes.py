@@ -38,6 +38,6 @@ def mesh_print(mesh: MeshData, side: int) -> NDArray[np.uint8]:
     column = np.clip((seen[..., 0] * columns).astype(int), 0, columns - 1)
     colours = texture[row, column].astype(np.float64)
     much = (seen[..., 3] * colours[..., 3] / 255)[..., None]
-    shown = np.clip(colours[..., :3] * np.maximum(lit[..., :3], 0) ** (1 / 2.2), 0, 255) * much + np.array(_PAPER) * (1 - much)
+    shown = np.clip(colours[..., :3] * np.maximum(lit[..., :3], 0) ** 0.5, 0, 255) * much + np.array(_PAPER) * (1 - much)
     small = shown.reshape(side, _FINER, side, _FINER, 3).mean(axis=(1, 3))
     return np.asarray(np.rint(small), np.uint8)

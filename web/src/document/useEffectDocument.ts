@@ -76,9 +76,9 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     if (!effect.value) return
     const draft = structuredClone(effect.value)
     const layer = draft.layers.find((one) => one.id === layerId)
-    // The first curve or painting of a layer, and none any more, is a new program; turning it further is not, nor are numbers.
+    // The first curve of a layer is a new program; turning it further is not, nor are numbers.
     const numbers = Array.isArray(value) && value.every((part) => typeof part === 'number')
-    if (layer && typeof value === 'object' && !numbers && ((layer.values[control] ?? null) === null || value === null) && !control.includes(':')) {
+    if (layer && typeof value === 'object' && !numbers && (layer.values[control] ?? null) === null && !control.includes(':')) {
       sketch((now) => now.layers.forEach((one) => one.id === layerId && assign(one, control, value)))
       return
     }

@@ -221,11 +221,40 @@ function ofMesh(mesh: MeshData | undefined, lit: boolean, numbers: number[], col
     for (let t = 0; t < list.length; t++) triangles.push((list[t] ?? 0) + start)
     start += given.length / 3
   }
+  const boxOf = (corners: Float64Array[]): [number, number, number, number, number] => {
+    const box: [number, number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity, Infinity]
+    for (const [x = 0, y = 0, , w = 1] of corners) {
+      box[0] = Math.min(box[0], x / w)
+      box[1] = Math.min(box[1], y / w)
+      box[2] = Math.max(box[2], x / w)
+      box[3] = Math.max(box[3], y / w)
+      box[4] = Math.min(box[4], w)
+    }
+    return box
+  }
+  const cornersOf = (from: number, to: number): Float64Array[] => Array.from({ length: to - from }, (_, n) => made.subarray((from + n) * CORNER, (from + n) * CORNER + 4))
+  /** Takes those triangles of a head away that are not where what it may hide is. */
+  const cull = (from: number, head: number, first: number): void => {
+    const shownBox = boxOf(cornersOf(from, head))
+    if (Math.min(shownBox[4], boxOf(cornersOf(head, start))[4]) < NEAR) return
+    const kept: number[] = []
+    for (let t = first; t < triangles.length; t += 3) {
+      const three = triangles.slice(t, t + 3)
+      const box = boxOf(three.map((n) => made.subarray(n * CORNER, n * CORNER + 4)))
+      if (box[0] <= shownBox[2] && box[1] <= shownBox[3] && box[2] >= shownBox[0] && box[3] >= shownBox[1]) kept.push(...three)
+    }
+    triangles.length = first
+    triangles.push(...kept)
+  }
   shown.forEach((block, k) => {
     const [placed, there, head] = [block.slice(0, 12), block[EACH - 1] ?? 0, hiding[k]]
     const rest = (n: number, w: number): number[] => (lit ? [...lightOf(mesh, normals, n, placed, light), there] : [mesh.places[2 * n] ?? 0, mesh.places[2 * n + 1] ?? 0, w, there])
+    const from = start
     put(vertices, placed, rest, mesh.triangles)
-    if (head) put(head.vertices, block.slice(12, 24), (_, w) => [0, 0, lit ? 0 : w, 0], head.triangles)
+    if (!head) return
+    const [before, first] = [start, triangles.length]
+    put(head.vertices, block.slice(12, 24), (_, w) => [0, 0, lit ? 0 : w, 0], head.triangles)
+    cull(from, before, first)
   })
   return { corners: made, triangles }
 }

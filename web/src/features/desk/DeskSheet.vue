@@ -219,7 +219,8 @@ function tabKey(event: KeyboardEvent): void {
         @commit="emit('commit', $event)" @set="(gesture, values) => emit('set', gesture, values)" @open-drive="(part, title) => emit('openDrive', part, title)" @overlay="emit('overlay', $event)" />
     </div>
     <PaintSheet
-      v-else-if="tab === 'paint' && painting" :layer="layer" :control="painting" @turn="(control, value) => emit('turn', control, value)" @commit="emit('commit', $event)" />
+      v-else-if="tab === 'paint' && painting" :layer="layer" :control="painting" @turn="(control, value) => emit('turn', control, value)" @commit="emit('commit', $event)"
+      @put="(gesture, control, value) => emit('setControl', gesture, control, value)" />
     <div v-else class="columns page">
       <div class="controls">
         <p v-if="!kind(layer.kind) && !layer.recipe" class="help">

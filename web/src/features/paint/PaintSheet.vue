@@ -13,7 +13,8 @@ import { t } from '../../words'
 
 /** `control`: the painting's. */
 const props = defineProps<{ layer: Layer; control: Control }>()
-const emit = defineEmits<{ turn: [control: string, value: Plain]; commit: [gesture: string] }>()
+/** `turn` while something moves, `commit` at its end; `put` where something is chosen, which may be another form of the program. */
+const emit = defineEmits<{ turn: [control: string, value: Plain]; commit: [gesture: string]; put: [gesture: string, control: string, value: Plain] }>()
 
 const FURTHEST_SOFT = 200
 const chosen = ref(0)
@@ -22,32 +23,30 @@ const shapes = computed(() => shapesOf(props.layer.values[props.control.name]))
 const shape = computed(() => shapes.value[chosen.value])
 watch(() => shapes.value.length, (count) => (chosen.value = Math.min(chosen.value, Math.max(0, count - 1)))) // prettier-ignore
 
+const plain = (shapes: Shape[]): Plain => (shapes.length ? ({ shapes } as unknown as Plain) : null)
 function turn(changed: Shape[]): void {
-  emit('turn', props.control.name, changed.length ? ({ shapes: changed } as unknown as Plain) : null)
+  emit('turn', props.control.name, plain(changed))
 }
 function commit(what: string): void {
   emit('commit', `${props.layer.name}: ${what}`)
 }
-function set(values: Partial<Shape>): void {
-  turn(shapes.value.map((one, n) => (n === chosen.value ? { ...one, ...values } : one)))
+const changed = (values: Partial<Shape>): Shape[] => shapes.value.map((one, n) => (n === chosen.value ? { ...one, ...values } : one))
+const set = (values: Partial<Shape>): void => turn(changed(values))
+function put(what: string, made: Shape[]): void {
+  emit('put', `${props.layer.name}: ${what}`, props.control.name, plain(made))
 }
-function choose(what: string, values: Partial<Shape>): void {
-  set(values)
-  commit(what)
-}
+const choose = (what: string, values: Partial<Shape>): void => put(what, changed(values))
 
 function drawn(points: Point[] | null): void {
   drawing.value = false
   if (!points) return
   const made = [...shapes.value, fresh(points, shapes.value)]
-  turn(made)
+  put(t('paint.addAShape'), made)
   chosen.value = made.length - 1
-  commit(t('paint.addAShape'))
 }
 function rearranged(what: string, made: Shape[], at: number): void {
-  turn(made)
+  put(what, made)
   chosen.value = Math.max(0, at)
-  commit(what)
 }
 function lay(by: 1 | -1): void {
   const made = [...shapes.value]
