@@ -130,13 +130,15 @@ def test_a_shape_reveals_the_layers_picture_and_colour_covers_it(page: Page, ser
     key = come["piece"]["asset"]["hash"]
     middle = face_mesh().places[CHEEKS["left"]].mean(axis=0)
     spot = [[float(middle[0] + x), float(middle[1] + y)] for x, y in ((-0.07, -0.06), (0.06, -0.06), (0.06, 0.06), (-0.07, 0.06))]
-    shape = {"points": spot, "smooth": True, "fill": "#24525c", "opacity": 1.0, "soft": 2.0, "grown": 0.0, "mirrored": False}
+    # What is not said of it is as usual.
+    shape = {"points": spot, "fill": "#24525c", "mirrored": False}
     values = {"light": 0.0, "picture": key, "painting": {"shapes": [shape]}}
     new_effect(page, served.address, [{"id": "p", "name": "Face paint", "kind": "face-paint", "values": values}])
     (column, row), (other, level) = cheek("left"), cheek("right")
     until(page, lambda: np.abs(pixels(page)[row, column] - (0x24, 0x52, 0x5C)).max() <= 2)
     assert np.abs(pixels(page)[level, other] - (0, 200, 0)).max() <= 2
     page.get_by_role("tab", name="Paint").click()
+    expect(page.locator('[data-control="Opacity"] input.field')).to_have_value("100")
     page.get_by_role("radiogroup", name="Filled with").get_by_role("radio", name="Picture").click()
     settle(page)
     until(page, lambda: np.abs(pixels(page)[row, column] - (0, 200, 0)).max() <= 2)

@@ -198,7 +198,8 @@ def _flashes(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator
 def _flash_words(worst: Flashing) -> str:
     if not worst.flashes:
         return "it does not flash"
-    share = f"over {100 * worst.share:.0f} % of what is looked at"
+    much = f"{100 * worst.share:.0f} %" if worst.share >= 0.01 else "less than 1 %"
+    share = f"over {much} of what is looked at"
     if worst.passes:
         few = worst.flashes <= MOST
         return f"at most {worst.flashes} in a second" if few else f"{worst.flashes} in a second, but only {share}"

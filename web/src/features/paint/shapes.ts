@@ -12,7 +12,9 @@ const BEYOND = 0.5
 /** Pixels of the template within which a point of a mirrored shape is drawn to the middle. */
 const NEAR_AXIS = 14
 
-export const shapesOf = (value: unknown): Shape[] => (value as Painting | null)?.shapes ?? []
+/** What a shape has where nothing is said of it; core/material/painting.py has the same. */
+const USUAL: Omit<Shape, 'points'> = { smooth: true, fill: '#a8420d', opacity: 1, soft: 2, grown: 0, mirrored: true }
+export const shapesOf = (value: unknown): Shape[] => ((value as Painting | null)?.shapes ?? []).map((shape) => ({ ...USUAL, ...shape }))
 
 const held = (n: number): number => Number(Math.min(1 + BEYOND, Math.max(-BEYOND, n)).toFixed(4))
 export const onAxis = ([u, v]: Point, mirrored: boolean): Point => [mirrored && Math.abs(u - 0.5) * TEMPLATE < NEAR_AXIS ? 0.5 : held(u), held(v)]
