@@ -27,6 +27,7 @@ from sunglaze.core.material.models import read_model
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.package.archive import read_package, write_package
 from sunglaze.core.passes.program import State
+from sunglaze.core.review.everybody import everybody
 from sunglaze.core.targets import numpy as reference
 from tests import engines
 from tests.core.test_pins_and_depth import projected, turned_head
@@ -214,3 +215,16 @@ def test_the_head_is_one_closed_solid_in_front_of_which_the_face_lies() -> None:
     assert face[4, 2] > 9, "the nose tip is before the ears"
     turned = axes(middle_face() @ rotation(30.0, -10.0, 5.0).T)
     np.testing.assert_allclose(turned @ turned.T, np.eye(3), atol=1e-9)
+
+
+def test_everybody_is_shown_with_what_is_above_the_head() -> None:
+    """A layer of the face itself is shown close, one that is worn above it with what lies about the face."""
+    worn = {"mesh": {"asset": KEY}, "unlit": 1.0, "wide": 7.0, "up": 15.0}
+    hats = everybody(Layer(id="l", name="l", kind="mesh", values=worn), Material(meshes={KEY: ball()}), "noon")
+    lips = everybody(Layer(id="l", name="l", kind="make-up", values={"lips": 1.0}), Material(), "noon")
+    assert [one.who for one in hats] == list(PEOPLE)
+    for hat, close in zip(hats, lips, strict=True):
+        green = (hat.after[..., 1] > 200) & (hat.after[..., 0] < 90) & (hat.after[..., 2] < 90)
+        assert green.sum() > 150
+        assert np.argwhere(green)[:, 0].mean() < 60, "above the middle"
+        assert not np.array_equal(hat.before, close.before)

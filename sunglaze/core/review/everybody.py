@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,10 +18,13 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.playback import Playback
-from sunglaze.core.moment.moment import Reads
+from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.targets.memory import parts_of
 
 SIZE, SIDE = (270, 480), 160
+ASIDE, SEEN, ABOVE = 0.35, 12, 14
+"""The share of what changes beside the face from which on more of the picture is shown, how much a
+change is (of 255), and how many rows that leaves out above."""
 SKIN = "face skin"
 SCRIPT = "still"
 Bytes = NDArray[np.uint8]
@@ -28,8 +32,8 @@ Bytes = NDArray[np.uint8]
 
 @dataclass(frozen=True, eq=False)
 class Worn:
-    """One performer: `before` and `after` (SIDE, SIDE, 3), the face in the middle; `shift` of the skin's mean colour
-    (CIEDE2000)."""
+    """One performer: `before` and `after` (SIDE, SIDE, 3), the face in the middle, or all about it where the layer is worn
+    there; `shift` of the skin's mean colour (CIEDE2000)."""
 
     who: str
     name: str
@@ -45,17 +49,37 @@ def everybody(layer: Layer, material: Material, light: str, patience: Callable[[
     alone = layer.model_copy(update={"group": None, "on": True, "drives": {}})
     compiled = compile_effect(Effect(name="worn", layers=[alone]), material)
     program = compiled.program.final
-    found = []
-    for who, person in PEOPLE.items():
+    seen = []
+    for who in PEOPLE:
         patience()
         camera = StandIn(*SIZE, Sitting(who, SCRIPT, light).known())
         moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, SKIN}), True))
-        after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SIZE[0])[:, :, 2::-1]
-        bare = colours(camera.frame(0), SIZE[0])
-        skin = moment.regions[SKIN][..., 0] > 250
-        means = [srgb_to_lab(one[skin].mean(axis=0) / 255) for one in (bare, after)]
-        column, row = np.clip((moment.faces[0].points[[1, 6], :2].mean(axis=0) * SIZE).astype(int) - SIDE // 2, 0, None)
-        column, row = min(column, SIZE[0] - SIDE), min(row, SIZE[1] - SIDE)
-        part = np.s_[row : row + SIDE, column : column + SIDE]
-        found.append(Worn(who, person.role, bare[part].copy(), after[part].copy(), float(ciede2000(*means))))
-    return found
+        after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SIZE[0])[:, :, 2::-1].copy()
+        seen.append((who, moment, colours(camera.frame(0), SIZE[0]).copy(), after))
+    wide = sum(_aside(*one[1:]) for one in seen) > ASIDE * len(seen)
+    return [_worn(*one, wide) for one in seen]
+
+
+def _part(moment: Moment) -> tuple[slice, slice]:
+    """Rows and columns about the face."""
+    column, row = np.clip((moment.faces[0].points[[1, 6], :2].mean(axis=0) * SIZE).astype(int) - SIDE // 2, 0, None)
+    column, row = min(column, SIZE[0] - SIDE), min(row, SIZE[1] - SIDE)
+    return np.s_[row : row + SIDE, column : column + SIDE]
+
+
+def _aside(moment: Moment, bare: Bytes, after: Bytes) -> float:
+    """How much of what changes lies beside the face, as a hat does."""
+    changed = np.abs(bare.astype(int) - after).max(axis=2) > SEEN
+    return 1.0 - float(changed[_part(moment)].sum()) / max(1, int(changed.sum())) if changed.any() else 0.0
+
+
+def _worn(who: str, moment: Moment, bare: Bytes, after: Bytes, wide: bool) -> Worn:
+    skin = moment.regions[SKIN][..., 0] > 250
+    means = [srgb_to_lab(one[skin].mean(axis=0) / 255) for one in (bare, after)]
+    if wide:
+        # All of the picture's width, from a little below its upper edge.
+        upper = [one[ABOVE : ABOVE + SIZE[0]] for one in (bare, after)]
+        shown = [np.asarray(cv2.resize(one, (SIDE, SIDE), interpolation=cv2.INTER_AREA), np.uint8) for one in upper]
+    else:
+        shown = [one[_part(moment)].copy() for one in (bare, after)]
+    return Worn(who, PEOPLE[who].role, shown[0], shown[1], float(ciede2000(*means)))
