@@ -11,12 +11,15 @@ from playwright.sync_api import Browser
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.literals import Material
 from sunglaze.core.face.hair import hair
 from sunglaze.core.face.regions import hand_region
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.moment.moment import Reads
+from sunglaze.core.package.export import page_files
 from sunglaze.parity.gpu import gpu
-from sunglaze.realism import trackers
+from sunglaze.realism import DIST, trackers
 
 SIZE = (540, 960)
 _DRAW = """async ({ hands, faces, picture, person, width, height }) => {
@@ -75,3 +78,15 @@ def test_hair_is_the_same_in_the_page_as_in_python(browser: Browser) -> None:
             assert seen.mean() < 0.002
         else:
             assert alike(seen, ours) > 0.95
+
+
+def test_a_page_carries_the_trackers_that_its_effect_needs_and_no_others() -> None:
+    def folders(**mask: Any) -> set[str]:
+        layer = Layer(id="f", name="Fill", kind="fill", mask=LayerMask(kind="region", values=mask) if mask else None)
+        files = page_files(Effect(name="t", layers=[layer]), Material(), DIST)
+        return {name.split("/")[1] for name in files if name.startswith("trackers/")}
+
+    assert folders() == set()
+    assert folders(region="hands") == {"hands"}
+    assert folders(region="person") == {"selfie_segmentation"}
+    assert folders(region="hair") == {"face_mesh", "selfie_segmentation"}

@@ -16,6 +16,7 @@ from sunglaze.core.language.moments import is_of_faces
 from sunglaze.core.package.archive import write_package
 
 _LEFT = ("manifest.json", "effect.json")
+HANDS = "hands"
 _PAGE = """<!doctype html>
 <html lang="en">
 <meta charset="utf-8">
@@ -52,12 +53,14 @@ _PAGE = """<!doctype html>
 def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
     """The trackers of what a program reads of a camera: of the person; of faces, and where it reads other regions, of both; of
     hands."""
-    regions = any(str(picture["name"]).startswith("region:") for picture in program["pictures"])
+    names = {
+        str(picture["name"]).partition(":")[2] for picture in program["pictures"] if str(picture["name"]).startswith("region:")
+    }
+    regions = bool(names - {HANDS})
     person = regions or any(one["person"] for one in program["passes"])
     faces = regions or any(step[0] == "moment" and is_of_faces(str(step[1])) for step in program["signals"]["steps"])
     faces = faces or any(one["kind"] == "face" for one in program["meshes"])
-    hands = any(picture["name"] == "region:hands" for picture in program["pictures"])
-    wanted = {"selfie_segmentation": person, "face_mesh": faces, "hands": hands}
+    wanted = {"selfie_segmentation": person, "face_mesh": faces, "hands": HANDS in names}
     folders = [dist / "trackers" / name for name, needed in wanted.items() if needed]
     found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
     # Builds before this one may have left theirs.
