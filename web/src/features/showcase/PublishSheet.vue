@@ -8,6 +8,7 @@ import { MOST_BYTES, weight } from '../../document/layers'
 import { t } from '../../words'
 
 const props = defineProps<{ made: Package | null }>()
+const emit = defineEmits<{ check: [] }>()
 const open = defineModel<boolean>({ required: true })
 
 const share = computed(() => (props.made ? Math.min(1, props.made.weight / MOST_BYTES) : 0))
@@ -67,6 +68,7 @@ const address = computed(() => (props.made ? `${location.origin}${props.made.pho
       </tbody>
     </table>
     <footer>
+      <button class="word" @click="((open = false), emit('check'))">{{ t('showcase.checkIt') }}</button>
       <a class="word" :href="`/api/packages/${made.code}/download`" download>{{ t('showcase.downloadThePackage') }}</a>
       <router-link class="word" to="/showcase">{{ t('showcase.seeItInTheShowcase') }}</router-link>
       <span class="gap" />

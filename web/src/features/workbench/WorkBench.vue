@@ -393,7 +393,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <WeightSheet v-model="weightOpen" :effect="id" :weight="state?.weight ?? 0" @replace="replaceFiles" />
       <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
       <KeySheet v-model="keysOpen" />
-      <PublishSheet v-model="publishedOpen" :made="published" />
+      <PublishSheet v-model="publishedOpen" :made="published" @check="checkOpen = true" />
       <FilmSheet v-if="effect" :id="id" v-model="filmOpen" :effect="effect" :screen="looking.screen.value" :sitting="sittings.sitting.value" :settled="doc.settled" />
       <CheckSheet :id="id" v-model="checkOpen" :settled="doc.settled" @show="(layer) => ((checkOpen = false), work.show(layer))" @weigh="((checkOpen = false), (weightOpen = true))" />
       <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
