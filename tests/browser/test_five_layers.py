@@ -65,7 +65,8 @@ def by_keys(page: Page) -> None:
     for name in NAMES:
         page.evaluate("document.activeElement?.blur()")
         page.keyboard.press("a")
-        page.get_by_label("Find a layer").wait_for()
+        # What is typed goes where the focus is, which comes a moment after the palette.
+        expect(page.get_by_label("Find a layer")).to_be_focused()
         page.keyboard.type(name)
         page.keyboard.press("Enter")
         expect(page.get_by_role("heading", name=name)).to_be_visible()
