@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, Field
 
 from sunglaze.core.camera.cast import Sitting
-from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.document import UNNAMED, Effect
 from sunglaze.core.effect.recipe import Fault, Plain, Recipe, Started
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
@@ -52,7 +52,7 @@ class DeletedEffect(BaseModel):
 
 
 class NewEffect(BaseModel):
-    name: Annotated[str, Field(min_length=1, max_length=80)] = "Untitled effect"
+    name: Annotated[str, Field(min_length=1, max_length=80)] = UNNAMED
 
 
 class NewName(BaseModel):

@@ -86,7 +86,19 @@ def test_a_shape_is_drawn_moved_and_taken_back_on_the_flat_face(page: Page, serv
     settle(page)
     until(page, lambda: np.abs(pixels(page)[row, column] - teal).max() <= 2)
 
-    # A point is put on the line and taken away by a key; what a key moves is one step of undo.
+    # A press that moves nothing is no step of undo, and Escape puts back what is being dragged.
+    steps = page.get_by_role("button", name="Undo").get_attribute("title")
+    page.mouse.click(*at(*middle))
+    page.mouse.move(*at(*middle))
+    page.mouse.down()
+    page.mouse.move(*at(middle[0], middle[1] + 0.2), steps=4)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    settle(page)
+    until(page, lambda: np.abs(pixels(page)[row, column] - teal).max() <= 2)
+    assert page.get_by_role("button", name="Undo").get_attribute("title") == steps
+
+    # A point is put on the line and taken away by a key.
     points = page.get_by_role("button", name="Arrow keys move it")
     expect(points).to_have_count(4)
     page.mouse.click(*at(middle[0] - 0.01, middle[1] - 0.06 - 0.012))
@@ -115,6 +127,13 @@ def test_a_drawing_is_given_up_by_escape_and_closed_at_its_first_point(page: Pag
     for place in [*places, places[0]]:
         page.mouse.click(*place)
     expect(page.get_by_text("Shape 1 of 1")).to_be_visible()
+    # Given up by the button, what was clicked does not go on with the next shape.
+    page.get_by_role("button", name="Add a shape").click()
+    page.mouse.click(*places[2])
+    page.get_by_role("button", name="Cancel").click()
+    page.get_by_role("button", name="Add a shape").click()
+    expect(page.get_by_label("The flat face").locator("rect.grip")).to_have_count(0)
+    page.keyboard.press("Escape")
     # What was clicked near the middle stands on it.
     first = page.get_by_role("button", name="Point 2").bounding_box()
     assert first is not None

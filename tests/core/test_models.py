@@ -12,6 +12,7 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from scipy.interpolate import CubicHermiteSpline
 from scipy.spatial.transform import Rotation, Slerp
 
@@ -160,3 +161,54 @@ def test_damaged_files_are_refused_and_nothing_else_happens(seed: int, count: in
         return
     assert np.isfinite(mesh.vertices).all()
     assert len(mesh.triangles) <= 20_000
+
+
+def sign(kd: str, alpha: int) -> bytes:
+    """A square in OBJ with a picture of one colour, so clear, or none."""
+    room, file = io.BytesIO(), io.BytesIO()
+    Image.new("RGBA", (8, 8), (255, 255, 255, alpha)).save(file, "PNG")
+    corners = "".join(f"v {x} {y} 0\nvt {x} {y}\n" for x, y in ((0, 0), (1, 0), (1, 1), (0, 1)))
+    with zipfile.ZipFile(room, "w") as archive:
+        archive.writestr("a.obj", f"mtllib a.mtl\nusemtl m\n{corners}f 1/1 2/2 3/3 4/4\n")
+        archive.writestr("a.mtl", f"newmtl m\nKd {kd}\n" + ("map_Kd a.png\n" if alpha else ""))
+        archive.writestr("a.png", file.getvalue())
+    return room.getvalue()
+
+
+def test_objs_colours_and_clearness_are_as_their_material_says() -> None:
+    plain = read_model("a.zip", sign("0.8 0.4 0.2", 0)).mesh.texture
+    assert plain is not None
+    np.testing.assert_allclose(plain[0, 0], (204, 102, 51, 255), atol=1)
+    clear = read_model("a.zip", sign("1 1 1", 90)).mesh.texture
+    assert clear is not None
+    assert clear[0, 0].tolist() == [255, 255, 255, 90]
+    alone = read_model("a.obj", b"mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
+    assert alone.notes == ("its colours are in 'a.mtl', which did not come; bring both in a zip",)
+
+
+def test_masked_textures_are_cut_and_moved_ones_are_named() -> None:
+    plain, binary = parts(box_and_ball())
+    plain["materials"][0] |= {"alphaMode": "MASK", "alphaCutoff": 0.5}
+    for clear, want in ((0.3, 0), (0.7, 255)):
+        plain["materials"][0]["pbrMetallicRoughness"]["baseColorFactor"] = [1.0, 1.0, 1.0, clear]
+        mesh = read_model("a.glb", pack_glb(plain, binary)).mesh
+        assert mesh.texture is not None
+        ball = mesh.places[mesh.vertices[:, 1] > 6][0]
+        rows, columns = mesh.texture.shape[:2]
+        assert mesh.texture[int(ball[1] * rows), int(ball[0] * columns), 3] == want
+    plain["extensionsUsed"] = ["KHR_texture_transform"]
+    assert [words for words in read_model("a.glb", pack_glb(plain, binary)).notes if "bake them as they lie" in words]
+
+
+def test_quads_of_an_obj_keep_their_places_at_seams() -> None:
+    """A box whose six quads each fill the whole texture: every corner has three places, by faces of four corners."""
+    corners = [(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
+    sides = [(1, 2, 4, 3), (5, 7, 8, 6), (1, 5, 6, 2), (3, 4, 8, 7), (1, 3, 7, 5), (2, 6, 8, 4)]
+    places = [(0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)]
+    lines = [*("v {} {} {}".format(*one) for one in corners), *("vt {} {}".format(*one) for one in places)]
+    lines += ["f " + " ".join(f"{corner}/{n}" for n, corner in enumerate(side, 1)) for side in sides]
+    mesh = read_model("box.obj", "\n".join(lines).encode()).mesh
+    assert len(mesh.triangles) == 12
+    wanted = {(*corners[corner - 1], *places[n]) for side in sides for n, corner in enumerate(side)}
+    found = {(*mesh.vertices[n].round(6), mesh.places[n, 0], 1 - mesh.places[n, 1]) for n in mesh.triangles.ravel()}
+    assert {tuple(float(part) for part in one) for one in found} == {tuple(float(part) for part in one) for one in wanted}

@@ -24,7 +24,7 @@ from sunglaze.core.face.model import middle_face
 from sunglaze.core.face.pose import head_pose, rotation, usual_focal
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.models import read_model
-from sunglaze.core.moment.moment import Reads
+from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.package.archive import read_package, write_package
 from sunglaze.core.passes.program import State
 from sunglaze.core.review.everybody import everybody
@@ -228,3 +228,22 @@ def test_everybody_is_shown_with_what_is_above_the_head() -> None:
         assert green.sum() > 150
         assert np.argwhere(green)[:, 0].mean() < 60, "above the middle"
         assert not np.array_equal(hat.before, close.before)
+
+
+def test_one_head_hides_what_another_wears() -> None:
+    """A big ball on somebody far, of which the head of somebody near covers a part; whose own ball is small and elsewhere."""
+    near, far = turned_head(0.0, 0.0, 0.0, (0.0, 4.0, -45.0)), turned_head(0.0, 0.0, 0.0, (9.0, 2.0, -75.0))
+    both = replace(near, faces=(near.faces[0], far.faces[0]))
+
+    def green(moment: Moment, who: str, hides: bool) -> np.ndarray:
+        values = {"mesh": {"asset": KEY}, "unlit": 1.0, "wide": 9.0, "up": 17.0, "hides": hides, "who": who}
+        compiled = compile_effect(
+            Effect(name="t", layers=[Layer(id="l", name="l", kind="mesh", values=values)]), Material(meshes={KEY: ball()})
+        )
+        return np.asarray(reference.run(compiled.program.final, moment, compiled.inputs, State())[0][..., 1] > 0.8)
+
+    alone = green(replace(far, faces=(far.faces[0],)), "first", True)
+    shown, through = green(both, "everybody", True), green(both, "everybody", False)
+    assert (through & alone).sum() == alone.sum()
+    gone = alone & ~shown
+    assert 0.2 * alone.sum() < gone.sum() < alone.sum()

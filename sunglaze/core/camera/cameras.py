@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.tracks import Tracks
 from sunglaze.core.face.model import APPROXIMATE
-from sunglaze.core.face.regions import HAIRY, hand_region, region
+from sunglaze.core.face.regions import HAIRY, OF_HANDS, hand_region, region
 from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.moments import FACES
 from sunglaze.core.material.files import cover
@@ -109,7 +109,6 @@ def shrunk(frame: Words, width: int, size: tuple[int, int]) -> Words:
 
 
 _NUMBERS = itertools.count()
-HANDS = "hands"
 LEAST_FACE = 2.0
 """Pixels; what trackers saw that is narrower is no face: it has no pose."""
 
@@ -186,13 +185,13 @@ class Own:
         """As Camera has it, drawn from points where pictures were tracked."""
         shown = self._shown(number)
         track = self.tracks.get(shown)
-        drawn = {*APPROXIMATE, *((HANDS,) if track is not None and track.hands is not None else ())}
+        drawn = {*APPROXIMATE, *((OF_HANDS,) if track is not None and track.hands is not None else ())}
         known = [name for name in names if name in drawn] if track is not None else []
         made = {name: partial(self._region, number, name) for name in known}
         return {name: CACHE.get((self._plays, shown, name), make, group=self._plays) for name, make in made.items()}
 
     def _region(self, number: int, name: str) -> NDArray[np.uint8]:
-        if name == HANDS:
+        if name == OF_HANDS:
             return hand_region(self._placed(number, hands=True), self.height, self.width)[..., None]
         points, person = self.points(number), self._person(self._shown(number))
         picture = cover(self.footage.picture(self._shown(number)), self.width, self.height) if name in HAIRY else None

@@ -27,6 +27,8 @@ from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import Type
 
 FORMAT: Final = "sun-glaze/effect"
+UNNAMED = "Untitled effect"
+"""What an effect is called as long as nobody has named it; the page has the same."""
 MOST_LAYERS = 64
 MOST_EXPANDED = 2 * RECIPE_MOST
 """Nodes of an effect's own recipes together, groups taken apart: building so many takes seconds."""

@@ -35,6 +35,8 @@ def _fill(mask: Mask, names: tuple[str, ...], faces: list[NDArray[np.float64]], 
             cv2.fillPoly(mask, [corners], value, lineType=cv2.LINE_AA, shift=_FRACTION)
 
 
+OF_HANDS = "hands"
+"""The region that is drawn from the points of hands."""
 HAIRY = ("hair", "head", "clothes")
 """Regions whose outline hair has a part in, which is told by its colour."""
 

@@ -74,6 +74,8 @@ def read_gltf(data: bytes, resolver: Any = None) -> Gltf:
         notes.append("its bones are not followed; it stands as at rest")
     if any("targets" in part for mesh in plain.get("meshes", []) for part in mesh.get("primitives", [])):
         notes.append("its shape keys are not shown")
+    if "KHR_texture_transform" in plain.get("extensionsUsed", []):
+        notes.append("its textures are moved or turned by an extension that is not followed; bake them as they lie")
     return Gltf(plain, buffers, notes)
 
 

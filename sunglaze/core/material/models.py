@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 import zipfile
 from dataclasses import dataclass, replace
 from typing import Any
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 from PIL import Image
 from trimesh.resolvers import ZipResolver
 from trimesh.visual.color import ColorVisuals
+from trimesh.visual.material import PBRMaterial
 from trimesh.visual.texture import TextureVisuals
 
 from sunglaze.core.errors import BadFile
@@ -33,6 +35,7 @@ _METRE = 100.0
 _CELL = 256
 """Texels of a side of each material's square, where there are several."""
 _GREY = 200
+_MATERIALS = re.compile(rb"^\s*mtllib\s+(\S[^\r\n]*)", re.MULTILINE)
 
 
 @dataclass(frozen=True)
@@ -76,13 +79,18 @@ def read_model(name: str, data: bytes) -> Model:
         if gltf is not None:
             scene = trimesh.load_scene(io.BytesIO(gltf.renamed()), file_type="glb", process=False)
         else:
-            scene = trimesh.load_scene(io.BytesIO(data), file_type="obj", process=False, resolver=resolver, maintain_order=True)
+            scene = trimesh.load_scene(io.BytesIO(data), file_type="obj", process=False, resolver=resolver)
     except Exception as error:
         raise BadFile(f"this mesh cannot be read ({type(error).__name__}: {str(error)[:120]}); save it anew as .glb") from None
     try:
-        return _gathered(scene, gltf, _METRE if gltf is not None else 1.0)
+        model = _gathered(scene, gltf, _METRE if gltf is not None else 1.0)
     except DAMAGE as error:
         raise BadFile(f"this mesh is damaged ({type(error).__name__}); save it anew as .glb") from None
+    beside = _MATERIALS.search(data) if gltf is None else None
+    if beside is not None and resolver is None:
+        file = beside[1].decode(errors="replace")[:80].strip()
+        return replace(model, notes=(*model.notes, f"its colours are in '{file}', which did not come; bring both in a zip"))
+    return model
 
 
 def _gathered(scene: Any, gltf: Gltf | None, scale: float) -> Model:
@@ -184,27 +192,29 @@ def _surface(geometry: Any) -> tuple[Image.Image, object, Doubles]:
         white = isinstance(visual, ColorVisuals) and visual.kind == "vertex"
         level = 255 if white else _GREY
         return Image.new("RGBA", (4, 4), (level, level, level, 255)), level, np.full((count, 2), 0.5)
-    material = visual.material
+    material: Any = visual.material
     picture = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
-    factor = getattr(material, "baseColorFactor", None)
-    factor = getattr(material, "diffuse", None) if factor is None else factor
+    of_gltf = isinstance(material, PBRMaterial)
+    factor = material.baseColorFactor if of_gltf else getattr(material, "diffuse", None)
     numbers = np.ones(4) if factor is None else np.asarray(factor, np.float64)[:4] / (255 if np.max(factor) > 1 else 1)
     if len(numbers) == 3:
         numbers = np.append(numbers, 1.0)
-    if getattr(material, "alphaMode", None) in (None, "OPAQUE"):
+    how = (material.alphaMode or "OPAQUE") if of_gltf else "BLEND"
+    if how == "OPAQUE":
         numbers[3] = 1.0
-    # A factor is linear light; the picture is sRGB-encoded, as files are.
-    tint = [*(_encoded(part) for part in numbers[:3]), numbers[3]]
-    key = (id(picture) if picture is not None else None, tuple(numbers.round(4)))
+    # A factor of glTF is linear light; pictures, and colours of OBJ, are sRGB-encoded.
+    tint = np.array([*(_encoded(part) if of_gltf else part for part in numbers[:3]), numbers[3]])
+    cut = 255 * (0.5 if material.alphaCutoff is None else material.alphaCutoff) if how == "MASK" else 0.0
+    key = (id(picture) if picture is not None else None, tuple(numbers.round(4)), how, cut)
     if picture is None or visual.uv is None:
         return Image.new("RGBA", (4, 4), tuple(round(255 * part) for part in tint)), key, np.full((count, 2), 0.5)
-    image = picture.convert("RGBA")
-    if not np.allclose(numbers, 1.0):
-        image = Image.fromarray(np.rint(np.asarray(image) * np.array(tint)).astype(np.uint8))
-    if getattr(material, "alphaMode", None) in (None, "OPAQUE"):
-        image.putalpha(255)
+    pixels = np.rint(np.asarray(picture.convert("RGBA")) * tint)
+    if how == "OPAQUE":
+        pixels[..., 3] = 255
+    elif how == "MASK":
+        pixels[..., 3] = np.where(pixels[..., 3] >= cut, 255, 0)
     uv = np.asarray(visual.uv, np.float64)
-    return image, key, np.stack([uv[:, 0], 1.0 - uv[:, 1]], axis=1)
+    return Image.fromarray(pixels.astype(np.uint8)), key, np.stack([uv[:, 0], 1.0 - uv[:, 1]], axis=1)
 
 
 def _encoded(linear: float) -> float:

@@ -12,11 +12,11 @@ from typing import Any
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
+from sunglaze.core.face.regions import OF_HANDS
 from sunglaze.core.language.moments import is_of_faces
 from sunglaze.core.package.archive import write_package
 
 _LEFT = ("manifest.json", "effect.json")
-HANDS = "hands"
 _PAGE = """<!doctype html>
 <html lang="en">
 <meta charset="utf-8">
@@ -56,11 +56,11 @@ def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
     names = {
         str(picture["name"]).partition(":")[2] for picture in program["pictures"] if str(picture["name"]).startswith("region:")
     }
-    regions = bool(names - {HANDS})
+    regions = bool(names - {OF_HANDS})
     person = regions or any(one["person"] for one in program["passes"])
     faces = regions or any(step[0] == "moment" and is_of_faces(str(step[1])) for step in program["signals"]["steps"])
     faces = faces or any(one["kind"] == "face" for one in program["meshes"])
-    wanted = {"selfie_segmentation": person, "face_mesh": faces, "hands": HANDS in names}
+    wanted = {"selfie_segmentation": person, "face_mesh": faces, "hands": OF_HANDS in names}
     folders = [dist / "trackers" / name for name, needed in wanted.items() if needed]
     found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
     # Builds before this one may have left theirs.

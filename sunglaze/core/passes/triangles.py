@@ -144,6 +144,7 @@ def _of_mesh(
     flat = np.array(numbers, np.float64)
     vertices, normals = mesh.posed(round(float(flat[0])), float(flat[1]))
     found: list[tuple[Doubles, Doubles, NDArray[np.int64]]] = []
+    heads = []
     for block in flat[SOLID:].reshape(-1, EACH):
         placed, head, there = block[:12].reshape(3, 4), block[12:24].reshape(3, 4), block[24]
         if there <= 0.0:
@@ -152,11 +153,15 @@ def _of_mesh(
         shown = _light(mesh, normals, placed, flat[2:SOLID]) if lit else np.concatenate([mesh.places, w[:, None]], axis=1)
         found.append((clip, np.concatenate([shown, np.full((len(clip), 1), there)], axis=1), mesh.triangles))
         if head.any():
-            solid, shown = head_mesh(), clip
-            clip, w = _seen(solid.vertices, head, columns, rows)
-            nothing = np.zeros((len(clip), 4))
-            nothing[:, 2] = 0.0 if lit else w
-            found.append((clip, nothing, _before(shown, clip, solid.triangles)))
+            heads.append(head)
+    # Anybody's head may hide what somebody else wears.
+    worn = [clip for clip, _, _ in found]
+    for head in heads:
+        solid = head_mesh()
+        clip, w = _seen(solid.vertices, head, columns, rows)
+        nothing = np.zeros((len(clip), 4))
+        nothing[:, 2] = 0.0 if lit else w
+        found.append((clip, nothing, _before(worn, clip, solid.triangles)))
     if not found:
         return _none()
     starts = np.cumsum([0, *(len(clip) for clip, _, _ in found)])
@@ -172,14 +177,18 @@ def _seen(vertices: Doubles, placed: Doubles, columns: int, rows: int) -> tuple[
     return np.stack([2 * focal / columns * seen[:, 0], -2 * focal / rows * seen[:, 1], depth, w], axis=1), w
 
 
-def _before(shown: Doubles, clip: Doubles, faces: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Those triangles of a head that are on the screen where what it may hide is; all where something is close to the lens."""
-    if min(shown[:, 3].min(), clip[:, 3].min()) < NEAR:
+def _before(worn: list[Doubles], clip: Doubles, faces: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Those triangles of a head that are on the screen where something is that it may hide; all where something is close to the
+    lens."""
+    if min(float(one[:, 3].min()) for one in (*worn, clip)) < NEAR:
         return faces
-    place, other = clip[:, :2] / clip[:, 3:], shown[:, :2] / shown[:, 3:]
-    corners = place[faces]
-    apart = (corners.min(axis=1) > other.max(axis=0)) | (corners.max(axis=1) < other.min(axis=0))
-    return np.asarray(faces[~apart.any(axis=1)])
+    corners = (clip[:, :2] / clip[:, 3:])[faces]
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    needed = np.zeros(len(faces), bool)
+    for one in worn:
+        place = one[:, :2] / one[:, 3:]
+        needed |= ((low <= place.max(axis=0)) & (high >= place.min(axis=0))).all(axis=1)
+    return np.asarray(faces[needed])
 
 
 def _light(mesh: MeshData, normals: Doubles | None, placed: Doubles, light: Doubles) -> Doubles:

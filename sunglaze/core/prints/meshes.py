@@ -9,8 +9,8 @@ from sunglaze.core.face.pose import rotation
 from sunglaze.core.language.pictures import LIT, Vertices
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Clock, Moment, Screen
-from sunglaze.core.passes.triangles import triangles
-from sunglaze.core.targets.raster import rasterised
+from sunglaze.core.passes.triangles import Triangles, triangles
+from sunglaze.core.targets.raster import rasterise
 
 _PAPER = (239, 236, 228)
 _FINER = 2
@@ -28,10 +28,7 @@ def mesh_print(mesh: MeshData, side: int) -> NDArray[np.uint8]:
     placed = np.column_stack([turn * scale, np.array([0.0, 0.0, -_FAR]) - turn * scale @ mesh.middle])
     numbers = [-1.0, 0.0, *_LIGHT, *placed.ravel().tolist(), *[0.0] * 12, 1.0]
     here = Moment(Clock(), Screen(fine, fine))
-    seen, lit = (
-        rasterised(one.corners, one.depths, one.w, one.attributes, (fine, fine))
-        for one in (triangles(Vertices("mesh", end), numbers, here, mesh) for end in ("", LIT))
-    )
+    seen, lit = (_drawn(triangles(Vertices("mesh", end), numbers, here, mesh), fine) for end in ("", LIT))
     texture = np.full((1, 1, 4), 255, np.uint8) if mesh.texture is None else mesh.texture
     rows, columns = texture.shape[:2]
     row = np.clip((seen[..., 1] * rows).astype(int), 0, rows - 1)
@@ -41,3 +38,10 @@ def mesh_print(mesh: MeshData, side: int) -> NDArray[np.uint8]:
     shown = np.clip(colours[..., :3] * np.maximum(lit[..., :3], 0) ** 0.5, 0, 255) * much + np.array(_PAPER) * (1 - much)
     small = shown.reshape(side, _FINER, side, _FINER, 3).mean(axis=(1, 3))
     return np.asarray(np.rint(small), np.uint8)
+
+
+def _drawn(found: Triangles, side: int) -> NDArray[np.float32]:
+    """(side, side, 4)."""
+    out = np.zeros((4, side, side), np.float32)
+    rasterise(found.corners, found.depths, found.w, found.attributes, out, side)
+    return np.moveaxis(out, 0, 2)

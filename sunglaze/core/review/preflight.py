@@ -20,12 +20,13 @@ from sunglaze.core.colour.inspection import inspect
 from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.address import DIAL
 from sunglaze.core.effect.compiling import Compiled, compile_effect
-from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.document import UNNAMED, Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.model import APPROXIMATE
+from sunglaze.core.face.regions import OF_HANDS
 from sunglaze.core.moment.moment import RATE, Reads
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
@@ -41,7 +42,7 @@ HIDDEN = 0.12
 """Of what changes in the camera's eyes or mouth, the part that must still be seen."""
 EDGE = 24.0
 """Of 255: how much a line round the picture differs from what lies inside it where it shows as a border."""
-TRACKED = {*APPROXIMATE, "person", "hands"}
+TRACKED = {*APPROXIMATE, "person", OF_HANDS}
 """Masks that a real camera has."""
 SIDES = (
     ("left", np.s_[:, 0], np.s_[:, 4]), ("right", np.s_[:, -1], np.s_[:, -5]),
@@ -101,7 +102,7 @@ def preflight(
 
 
 def _named(effect: Effect, profile: Profile) -> Iterator[Check]:
-    long, unnamed = len(effect.name) > profile.longest_name, effect.name.startswith("Untitled")
+    long, unnamed = len(effect.name) > profile.longest_name, effect.name == UNNAMED
     words = "it has a name" if not unnamed else "it has no name of its own yet"
     if long:
         words = f"its name has {len(effect.name)} letters; {profile.longest_name} are the most"
@@ -159,13 +160,14 @@ def _one(compiled: Compiled, number: int = 12) -> Bytes:
 
 
 def _lookups(effect: Effect, material: Material) -> Iterator[Check]:
-    for layer in effect.layers:
-        refs = [one.typed for one in layer.everything_set() if isinstance(one.typed, LookupRef)]
-        for ref in refs:
-            found = inspect(material.luts[ref])
-            if found.damaged:
-                words = f"{layer.name}: its lookup was damaged by a lossy file; take the one before that"
-                yield Check("lookup", "Lookups", "look", words, layer.id)
+    looked = [(layer, one.typed) for layer in effect.layers for one in layer.everything_set() if isinstance(one.typed, LookupRef)]
+    damaged = [layer for layer, ref in looked if ref in material.luts and inspect(material.luts[ref]).damaged]
+    if damaged:
+        names = ", ".join(dict.fromkeys(layer.name for layer in damaged))
+        words = f"{names}: damaged by a lossy file; take the lookup from before that"
+        yield Check("lookup", "Lookups", "look", words, damaged[0].id)
+    elif looked:
+        yield Check("lookup", "Lookups", "passed", "none was damaged by a lossy file")
 
 
 def _masks(compiled: Compiled) -> Iterator[Check]:

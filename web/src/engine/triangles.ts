@@ -196,6 +196,30 @@ function lightOf(mesh: MeshData, normals: ArrayLike<number> | undefined, n: numb
   return [colour[0] * much, colour[1] * much, colour[2] * much]
 }
 
+/** What corners take of the screen, and how near the nearest is to the lens. */
+interface Box {
+  left: number
+  right: number
+  top: number
+  bottom: number
+  nearest: number
+}
+
+function boxAround(corners: Float64Array, numbers: Iterable<number>): Box {
+  const box: Box = { left: Infinity, right: -Infinity, top: Infinity, bottom: -Infinity, nearest: Infinity }
+  for (const n of numbers) {
+    const w = corners[n * CORNER + 3] ?? 1
+    const [x, y] = [(corners[n * CORNER] ?? 0) / w, (corners[n * CORNER + 1] ?? 0) / w]
+    box.left = Math.min(box.left, x)
+    box.right = Math.max(box.right, x)
+    box.top = Math.min(box.top, y)
+    box.bottom = Math.max(box.bottom, y)
+    box.nearest = Math.min(box.nearest, w)
+  }
+  return box
+}
+const boxOf = (corners: Float64Array, from: number, to: number): Box => boxAround(corners, Array.from({ length: to - from }, (_, n) => from + n))
+
 /** A mesh before the lens, as often as it is drawn, and the heads that hide it, which cover nothing themselves. */
 function ofMesh(mesh: MeshData | undefined, lit: boolean, numbers: number[], columns: number, rows: number, solid: Solid | undefined): Drawn {
   if (!mesh) return NOTHING
@@ -221,40 +245,28 @@ function ofMesh(mesh: MeshData | undefined, lit: boolean, numbers: number[], col
     for (let t = 0; t < list.length; t++) triangles.push((list[t] ?? 0) + start)
     start += given.length / 3
   }
-  const boxOf = (corners: Float64Array[]): [number, number, number, number, number] => {
-    const box: [number, number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity, Infinity]
-    for (const [x = 0, y = 0, , w = 1] of corners) {
-      box[0] = Math.min(box[0], x / w)
-      box[1] = Math.min(box[1], y / w)
-      box[2] = Math.max(box[2], x / w)
-      box[3] = Math.max(box[3], y / w)
-      box[4] = Math.min(box[4], w)
-    }
-    return box
-  }
-  const cornersOf = (from: number, to: number): Float64Array[] => Array.from({ length: to - from }, (_, n) => made.subarray((from + n) * CORNER, (from + n) * CORNER + 4))
-  /** Takes those triangles of a head away that are not where what it may hide is. */
-  const cull = (from: number, head: number, first: number): void => {
-    const shownBox = boxOf(cornersOf(from, head))
-    if (Math.min(shownBox[4], boxOf(cornersOf(head, start))[4]) < NEAR) return
+  const worn: Box[] = []
+  shown.forEach((block) => {
+    const [placed, there, from] = [block.slice(0, 12), block[EACH - 1] ?? 0, start]
+    const rest = (n: number, w: number): number[] => (lit ? [...lightOf(mesh, normals, n, placed, light), there] : [mesh.places[2 * n] ?? 0, mesh.places[2 * n + 1] ?? 0, w, there])
+    put(vertices, placed, rest, mesh.triangles)
+    worn.push(boxOf(made, from, start))
+  })
+  // Anybody's head may hide what somebody else wears; its triangles count where something is that it may hide.
+  shown.forEach((block, k) => {
+    const head = hiding[k]
+    if (!head) return
+    const [from, first] = [start, triangles.length]
+    put(head.vertices, block.slice(12, 24), (_, w) => [0, 0, lit ? 0 : w, 0], head.triangles)
+    if (Math.min(boxOf(made, from, start).nearest, ...worn.map((one) => one.nearest)) < NEAR) return
     const kept: number[] = []
     for (let t = first; t < triangles.length; t += 3) {
       const three = triangles.slice(t, t + 3)
-      const box = boxOf(three.map((n) => made.subarray(n * CORNER, n * CORNER + 4)))
-      if (box[0] <= shownBox[2] && box[1] <= shownBox[3] && box[2] >= shownBox[0] && box[3] >= shownBox[1]) kept.push(...three)
+      const box = boxAround(made, three)
+      if (worn.some((one) => box.left <= one.right && box.right >= one.left && box.top <= one.bottom && box.bottom >= one.top)) kept.push(...three)
     }
     triangles.length = first
-    triangles.push(...kept)
-  }
-  shown.forEach((block, k) => {
-    const [placed, there, head] = [block.slice(0, 12), block[EACH - 1] ?? 0, hiding[k]]
-    const rest = (n: number, w: number): number[] => (lit ? [...lightOf(mesh, normals, n, placed, light), there] : [mesh.places[2 * n] ?? 0, mesh.places[2 * n + 1] ?? 0, w, there])
-    const from = start
-    put(vertices, placed, rest, mesh.triangles)
-    if (!head) return
-    const [before, first] = [start, triangles.length]
-    put(head.vertices, block.slice(12, 24), (_, w) => [0, 0, lit ? 0 : w, 0], head.triangles)
-    cull(from, before, first)
+    for (const corner of kept) triangles.push(corner)
   })
   return { corners: made, triangles }
 }

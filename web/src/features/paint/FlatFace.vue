@@ -1,8 +1,8 @@
 <!-- The flat face with its shapes: points are dragged, put on the line and taken away; a new shape is clicked point by point. -->
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { TEMPLATE, type Shape } from '../../engine/painting'
-import { FEWEST_POINTS, MOST_POINTS, moved, onAxis, pathOf, PICTURE, split, withPoint, without, type Point } from './shapes'
+import { FEWEST_POINTS, MOST_POINTS, moved, NEAR_AXIS, onAxis, pathOf, PICTURE, split, withPoint, without, type Point } from './shapes'
 import { t } from '../../words'
 
 const props = defineProps<{ shapes: Shape[]; chosen: number; drawing: boolean }>()
@@ -16,10 +16,13 @@ const BOX = `0 ${TOP * TEMPLATE} ${TEMPLATE} ${TALL * TEMPLATE}`
 const GRIP = 17
 const MEET = 36
 const STEP = 4
+/** By which a hand may move and still have clicked. */
+const STILL = 10
 const sheet = ref<SVGSVGElement | null>(null)
 const placed = shallowRef<Point[]>([])
 const pointer = shallowRef<Point | null>(null)
-let drag: { from: Point; before: Shape; point: number | null } | null = null
+/** `all`: the shapes as they were before; `moved`: whether anything changed, or a press chose only. */
+let drag: { from: Point; before: Shape; point: number | null; all: Shape[]; moved: boolean } | null = null
 
 const shape = computed(() => props.shapes[props.chosen])
 const line = computed(() => [...placed.value, ...(pointer.value ? [pointer.value] : [])].map(([u, v]) => `${u * TEMPLATE},${v * TEMPLATE}`).join(' '))
@@ -38,7 +41,7 @@ function press(event: PointerEvent, number: number, point: number | null = null)
   event.stopPropagation()
   emit('choose', number)
   sheet.value?.setPointerCapture(event.pointerId)
-  drag = { from: place(event), before: props.shapes[number] as Shape, point }
+  drag = { from: place(event), before: props.shapes[number] as Shape, point, all: props.shapes, moved: false }
 }
 /** A press on the line puts a point there, which is dragged on at once. */
 function pressLine(event: PointerEvent): void {
@@ -47,20 +50,27 @@ function pressLine(event: PointerEvent): void {
   event.stopPropagation()
   const [changed, point] = split(one, place(event))
   sheet.value?.setPointerCapture(event.pointerId)
-  drag = { from: place(event), before: changed, point }
+  drag = { from: place(event), before: changed, point, all: props.shapes, moved: true }
   put(changed)
 }
 function follow(event: PointerEvent): void {
   if (props.drawing) pointer.value = onAxis(place(event), true)
   if (!drag) return
   const [u, v] = place(event)
+  if (!drag.moved && Math.hypot(u - drag.from[0], v - drag.from[1]) * TEMPLATE < STILL) return
+  drag.moved = true
   if (drag.point !== null) put(withPoint(drag.before, drag.point, [u, v]))
   else put(moved(drag.before, [u - drag.from[0], v - drag.from[1]]))
 }
 function release(): void {
-  if (!drag) return
+  const changed = drag?.moved
   drag = null
-  emit('commit')
+  if (changed) emit('commit')
+}
+/** As it was before it was grasped. */
+function letGo(): void {
+  if (drag?.moved) emit('turn', drag.all)
+  drag = null
 }
 
 function click(event: MouseEvent): void {
@@ -79,7 +89,7 @@ function end(keep = true): void {
 }
 
 function take(number: number): void {
-  if (!shape.value) return
+  if (!shape.value || shape.value.points.length <= FEWEST_POINTS) return
   put(without(shape.value, number))
   emit('commit')
 }
@@ -91,7 +101,7 @@ function key(event: KeyboardEvent, number: number): void {
     const far = (STEP * (event.shiftKey ? 10 : 1)) / TEMPLATE
     const to: Point = [at[0] + way[0] * far, at[1] + way[1] * far]
     // A key leaves the axis, where a hand is held to it.
-    put(one.mirrored && at[0] === 0.5 && way[0] ? { ...one, points: one.points.map((p, n): Point => (n === number ? [to[0] + way[0] * (14 / TEMPLATE), to[1]] : p)) } : withPoint(one, number, to))
+    put(one.mirrored && at[0] === 0.5 && way[0] ? { ...one, points: one.points.map((p, n): Point => (n === number ? [to[0] + way[0] * (NEAR_AXIS / TEMPLATE), to[1]] : p)) } : withPoint(one, number, to))
   } else if (event.key === 'Delete' || event.key === 'Backspace') take(number)
   else return
   event.preventDefault()
@@ -100,21 +110,24 @@ function key(event: KeyboardEvent, number: number): void {
 const settle = (event: KeyboardEvent): void => void (event.key.startsWith('Arrow') && emit('commit'))
 
 function drawingKey(event: KeyboardEvent): void {
-  if (!props.drawing) return
-  if (event.key === 'Enter') end()
+  if (drag && event.key === 'Escape') letGo()
+  else if (!props.drawing) return
+  else if (event.key === 'Enter') end()
   else if (event.key === 'Escape') end(false)
   else if (event.key === 'Backspace') placed.value = placed.value.slice(0, -1)
   else return
   event.preventDefault()
   event.stopPropagation()
 }
+// Given up from elsewhere, it does not go on with the next shape.
+watch(() => props.drawing, (now) => !now && ((placed.value = []), (pointer.value = null))) // prettier-ignore
 onMounted(() => window.addEventListener('keydown', drawingKey, true))
 onBeforeUnmount(() => window.removeEventListener('keydown', drawingKey, true))
 </script>
 
 <template>
   <svg
-    ref="sheet" class="face" :class="{ drawing }" :viewBox="BOX" role="group" :aria-label="t('paint.theFlatFace')" @pointermove="follow" @pointerup="release" @pointercancel="release"
+    ref="sheet" class="face" :class="{ drawing }" :viewBox="BOX" role="group" :aria-label="t('paint.theFlatFace')" @pointermove="follow" @pointerup="release" @pointercancel="letGo"
     @pointerleave="pointer = null" @click="click">
     <defs>
       <pattern id="shows" width="48" height="48" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">

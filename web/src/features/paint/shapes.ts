@@ -10,7 +10,7 @@ export const MOST_SHAPES = 24
 export const PICTURE = 'picture'
 const BEYOND = 0.5
 /** Pixels of the template within which a point of a mirrored shape is drawn to the middle. */
-const NEAR_AXIS = 14
+export const NEAR_AXIS = 14
 
 /** What a shape has where nothing is said of it; core/material/painting.py has the same. */
 const USUAL: Omit<Shape, 'points'> = { smooth: true, fill: '#a8420d', opacity: 1, soft: 2, grown: 0, mirrored: true }

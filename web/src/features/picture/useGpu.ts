@@ -36,6 +36,8 @@ function uniforms(name: string, value: Plain): Record<string, number> {
   }
   // How a sequence is played.
   if (value && typeof value === 'object' && 'rate' in value) return { [`${name}.rate`]: Number(value.rate), [`${name}.shift`]: Number(value.shift ?? 0) }
+  // How fast a mesh moves.
+  if (value && typeof value === 'object' && 'speed' in value) return { [`${name}.speed`]: Number(value.speed) }
   return {}
 }
 

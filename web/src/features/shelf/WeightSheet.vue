@@ -24,6 +24,8 @@ const NAMES: Record<Form, string> = {
 const { complain, say } = useMessages()
 const shelf = useShelf()
 const pieces = computed(() => (shelf.pieces.value ?? []).filter((piece) => isPicture(piece) && piece.used.some((one) => one.id === props.effect)))
+/** What no form makes lighter. */
+const solid = computed(() => (shelf.pieces.value ?? []).filter((piece) => piece.kind === 'mesh' && piece.used.some((one) => one.id === props.effect)))
 /** Forms by hash, once they were weighed, and what is being done with a piece. */
 const weighed = shallowReactive(new Map<string, FormWeight[]>())
 const busy = shallowReactive(new Map<string, string>())
@@ -106,7 +108,7 @@ async function makeItFit(): Promise<void> {
       <button class="act main" :disabled="fitting" @click="makeItFit">{{ t('weight.makeItFit') }}</button>
       <button class="word" @click="open = false">{{ t('weight.close') }}</button>
     </header>
-    <p v-if="!pieces.length" class="second">{{ t('weight.noPieces') }}</p>
+    <p v-if="!pieces.length && !solid.length" class="second">{{ t('weight.noPieces') }}</p>
     <article v-for="piece in pieces" :key="piece.asset.hash" :data-weighs="piece.asset.hash">
       <img :src="`/api/assets/${piece.asset.hash}/print`" alt="" />
       <div class="about">
@@ -121,6 +123,13 @@ async function makeItFit(): Promise<void> {
             <b>{{ NAMES[one.form] }}</b><span class="figure">{{ inWords(one.bytes) }}</span><span class="figure second">{{ t('weight.alike', { alike: one.alike.toFixed(3) }) }}</span>
           </button>
         </div>
+      </div>
+    </article>
+    <article v-for="piece in solid" :key="piece.asset.hash" :data-weighs="piece.asset.hash">
+      <img :src="`/api/assets/${piece.asset.hash}/print`" alt="" />
+      <div class="about">
+        <p><b>{{ piece.asset.name }}</b> <span class="figure">{{ inWords(piece.asset.bytes) }}</span></p>
+        <p class="second">{{ t('weight.meshesStay', { triangles: (piece.asset.mesh?.triangles ?? 0).toLocaleString('en'), texture: piece.asset.mesh?.texture?.join(' × ') ?? t('weight.none') }) }}</p>
       </div>
     </article>
     <p class="second">{{ t('weight.lookupsStay') }}</p>
