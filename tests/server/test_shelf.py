@@ -321,7 +321,7 @@ def test_a_mesh_is_kept_as_a_glb_and_worn(http: httpx.Client) -> None:
     state["effect"] |= {"layers": [layer]}
     change = {"base": state["revision"], "gesture": "wear it", "effect": state["effect"]}
     http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
-    assert [one["id"] for one in piece(http, key)["used"]] == [state["id"]]
+    assert state["id"] in [one["id"] for one in piece(http, key)["used"]], "and the browser's tests may wear the same file"
     package = http.get(f"/api/effects/{state['id']}/package").content
     assert f"meshes/{key[:16]}.glb" in zipfile.ZipFile(io.BytesIO(package)).namelist()
     program = http.post("/api/programs", json=state["effect"]).json()["program"]
