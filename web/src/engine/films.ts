@@ -9,6 +9,8 @@ export interface Film {
   want(numbers: number[]): void
   /** A picture, where it is ready. */
   show(number: number): TexImageSource | null
+  /** Whether a picture was tried last without success; it is tried again where it is wanted. */
+  failed(number: number): boolean
   close(): void
 }
 
@@ -40,6 +42,10 @@ export class Loaded implements Film {
     return this.pictures[number] ?? null
   }
 
+  failed(): boolean {
+    return false
+  }
+
   want(): void {}
   close(): void {}
 }
@@ -49,6 +55,7 @@ export class Packed implements Film {
   private readonly files: (Promise<Blob> | undefined)[] = []
   private readonly ready = new Map<number, ImageBitmap>()
   private readonly asked = new Set<number>()
+  private readonly missed = new Set<number>()
   private wanted: number[] = []
   private closed = false
 
@@ -71,6 +78,10 @@ export class Packed implements Film {
     return this.ready.get(number) ?? null
   }
 
+  failed(number: number): boolean {
+    return this.missed.has(number)
+  }
+
   want(numbers: number[]): void {
     this.wanted = numbers
     for (const [number, picture] of this.ready) {
@@ -87,9 +98,11 @@ export class Packed implements Film {
       const picture = await createImageBitmap(await this.file(number), OPTIONS)
       if (this.closed || !this.wanted.includes(number)) picture.close()
       else this.ready.set(number, picture)
+      this.missed.delete(number)
     } catch {
       // What cannot be had now leaves the last picture, and is asked for again.
       this.files[number] = undefined
+      this.missed.add(number)
     } finally {
       this.asked.delete(number)
     }

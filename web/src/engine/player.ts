@@ -98,6 +98,8 @@ export class Player {
   private built: Built[] = []
   private meshes: Meshes
   private readonly uploaded = new Map<string, number>()
+  /** Which picture a texture waits for, by the texture's name. */
+  private readonly sought = new Map<string, number>()
   private signals: Signals
   private readonly faces: Faces
   private lost = false
@@ -142,6 +144,7 @@ export class Player {
         this.surfaces = new Surfaces(this.gl)
         this.meshes = new Meshes(this.gl, this.faces)
         this.uploaded.clear()
+        this.sought.clear()
         this.build()
       },
       { signal },
@@ -224,14 +227,24 @@ export class Player {
       if (!film) continue
       const number = film.numberAt(numbers[shows] ?? 0)
       const due = this.uploaded.get(name) !== number
-      // The texture keeps what it shows until the picture that is due is ready.
-      const now = due ? film.show(number) : null
-      if (now) {
+      // The texture keeps what it shows until the picture that is due is ready. On a device that decodes slower than pictures are due,
+      // the one that was waited for is shown late: a loop that is behind goes on, it does not stand.
+      const late = this.sought.get(name) ?? number
+      for (const ready of due ? new Set([number, late]) : []) {
+        const now = film.show(ready)
+        if (!now) continue
         this.surfaces.upload(name, now)
-        this.uploaded.set(name, number)
-      } else if (due) this.behind = true
+        this.uploaded.set(name, ready)
+        break
+      }
+      const shown = this.uploaded.get(name)
+      if (shown === number) this.sought.delete(name)
+      else {
+        this.behind = true
+        this.sought.set(name, shown === late || film.failed(late) ? number : late)
+      }
       const next = soon === undefined ? number : film.numberAt(numbers[soon] ?? 0)
-      wanted.set(film, [...(wanted.get(film) ?? []), ...(due && !now ? [number] : []), next])
+      wanted.set(film, [...(wanted.get(film) ?? []), ...(this.sought.has(name) ? [this.sought.get(name) as number] : []), next])
     }
     for (const [film, some] of wanted) film.want(some)
   }
