@@ -19,6 +19,7 @@ from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.face.template import TEMPLATES
 from sunglaze.core.material.files import read_picture
 from sunglaze.core.prints.icons import make_icons
+from sunglaze.proofing import proof
 from sunglaze.render import render_effect
 from sunglaze.sequences import sequence
 from sunglaze.shell import Data, In, Out, effect_of, write_picture
@@ -29,6 +30,7 @@ app.add_typer(lut, name="lut")
 app.command()(sequence)
 app.command("render")(render_effect)
 app.command()(check)
+app.command()(proof)
 
 
 def run() -> None:

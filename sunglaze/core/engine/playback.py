@@ -54,8 +54,8 @@ def _pass(program: Program, inputs: Inputs, source: Source, frame: int, state: S
     program.advance(source.moment(frame, program.reads.numbers), inputs, state)
 
 
-def play_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Surface:
-    """The outputs in a frame with all state run from frame 0."""
+def played_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Playback:
+    """A playback in which all state was run from frame 0 to the one before this."""
     playback = Playback()
     for number in range(frame):
         if program.plan.kept:
@@ -63,4 +63,10 @@ def play_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Sur
         else:
             _pass(program, inputs, source, number, playback.state)
             playback.frame = number
+    return playback
+
+
+def play_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Surface:
+    """The outputs in a frame with all state run from frame 0."""
+    playback = played_to(program, inputs, source, frame)
     return playback.at(program, inputs, source, source.moment(frame, program.reads))

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from sunglaze.core.face.charts import chart
 from sunglaze.core.face.held import LAG, HeldFaces, hold
 from sunglaze.core.language.expression import Value, leaf
-from sunglaze.core.language.moments import is_of_faces
+from sunglaze.core.language.moments import STILL, is_of_faces
 from sunglaze.core.language.operations import Kind, Plain
 from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.language.vector import Vec
@@ -121,6 +121,12 @@ class Program:
         """What it needs to know of moments."""
         of_faces = any(is_of_faces(name) for name in self.signals.moments)
         return Reads(True, self.regions, of_faces or any(one.vertices.kind == "face" for one in self.plan.meshes))
+
+    @cached_property
+    def is_still(self) -> bool:
+        """Whether its answer hangs on nothing but the camera's present picture: it has no time and no memory, and looks for no
+        face."""
+        return not (set(self.signals.moments) - STILL or self.plan.kept or self.plan.uploads or self.reads.faces)
 
     @cached_property
     def of_faces(self) -> tuple[str, ...]:

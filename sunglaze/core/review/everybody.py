@@ -12,13 +12,12 @@ from numpy.typing import NDArray
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
-from sunglaze.core.colour.difference import ciede2000
-from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.moment.moment import Moment, Reads
+from sunglaze.core.review.measures import skin_shift
 from sunglaze.core.targets.memory import parts_of
 
 SIZE, SIDE = (270, 480), 160
@@ -74,12 +73,12 @@ def _aside(moment: Moment, bare: Bytes, after: Bytes) -> float:
 
 
 def _worn(who: str, moment: Moment, bare: Bytes, after: Bytes, wide: bool) -> Worn:
-    skin = moment.regions[SKIN][..., 0] > 250
-    means = [srgb_to_lab(one[skin].mean(axis=0) / 255) for one in (bare, after)]
+    shift = skin_shift(bare, after, moment.regions[SKIN][..., 0])
+    assert shift is not None, "everybody who keeps still shows skin"
     if wide:
         # All of the picture's width, from a little below its upper edge.
         upper = [one[ABOVE : ABOVE + SIZE[0]] for one in (bare, after)]
         shown = [np.asarray(cv2.resize(one, (SIDE, SIDE), interpolation=cv2.INTER_AREA), np.uint8) for one in upper]
     else:
         shown = [one[_part(moment)].copy() for one in (bare, after)]
-    return Worn(who, PEOPLE[who].role, shown[0], shown[1], float(ciede2000(*means)))
+    return Worn(who, PEOPLE[who].role, shown[0], shown[1], shift[0])

@@ -15,9 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
-from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.inspection import inspect
-from sunglaze.core.colour.spaces import srgb_to_lab
 from sunglaze.core.effect.address import DIAL
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import UNNAMED, Effect
@@ -27,9 +25,10 @@ from sunglaze.core.engine.playback import Playback
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.model import APPROXIMATE
 from sunglaze.core.face.regions import OF_HANDS
-from sunglaze.core.moment.moment import RATE, Reads
+from sunglaze.core.moment.moment import RATE, Moment, Reads
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
+from sunglaze.core.review.measures import bordered, covered, skin_shift
 from sunglaze.core.targets.memory import parts_of
 
 SMALL, LARGE = (90, 160), (270, 480)
@@ -38,17 +37,10 @@ PHONE = (720, 1280)
 """Pixels of the screen that texture memory is counted for."""
 SHIFTS, APART = 2.0, 5.0
 """How many times the median somebody's skin may shift before it wants a look, and the least shift (CIEDE2000) that does."""
-HIDDEN = 0.12
-"""Of what changes in the camera's eyes or mouth, the part that must still be seen."""
-EDGE = 24.0
-"""Of 255: how much a line round the picture differs from what lies inside it where it shows as a border."""
+HIDDEN = 0.8
+"""The share of the eyes or of the mouth that may be covered."""
 TRACKED = {*APPROXIMATE, "person", OF_HANDS}
 """Masks that a real camera has."""
-SIDES = (
-    ("left", np.s_[:, 0], np.s_[:, 4]), ("right", np.s_[:, -1], np.s_[:, -5]),
-    ("upper", np.s_[0], np.s_[4]), ("lower", np.s_[-1], np.s_[-5]),
-)  # fmt: skip
-"""Each edge of a picture, and a line a little inside it."""
 State = Literal["passed", "look", "stops"]
 Bytes = NDArray[np.uint8]
 Patience = Callable[[], None]
@@ -217,9 +209,9 @@ def _skin(_: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
         camera = StandIn(*SMALL, Sitting(who, "still"))
         moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, "face skin"}), True))
         after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SMALL[0])[:, :, 2::-1]
-        skin = moment.regions["face skin"][..., 0] > 250
-        means = [srgb_to_lab(one[skin].mean(axis=0) / 255) for one in (colours(camera.frame(0), SMALL[0]), after)]
-        shifts[person.role] = float(ciede2000(*means))
+        shift = skin_shift(colours(camera.frame(0), SMALL[0]), after, moment.regions["face skin"][..., 0])
+        assert shift is not None, "everybody who keeps still shows skin"
+        shifts[person.role] = shift[0]
     middle, (most, far) = float(np.median(list(shifts.values()))), max(shifts.items(), key=lambda one: one[1])
     if far > APART and far > SHIFTS * middle:
         times = far / max(middle, 1e-6)
@@ -235,18 +227,14 @@ def _features(_: Effect, compiled: Compiled, __: Patience) -> Iterator[Check]:
     program = compiled.program.final
     camera = StandIn(*LARGE, Sitting("lamp-tender", "still"))
     moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, "eyes", "lips"}), True))
-    assert moment.picture is not None
-    shown = parts_of(Playback().at(program, compiled.inputs, camera, moment), LARGE[0])[:, :, :3].astype(int)
+
+    def shown(other: Moment) -> Bytes:
+        return parts_of(Playback().at(program, compiled.inputs, camera, other), LARGE[0])[:, :, :3].copy()
+
     hidden = []
     for region, title in (("eyes", "the eyes"), ("lips", "the mouth")):
-        where = moment.regions[region][..., 0] > 127
-        other = moment.picture.copy()
-        before, after = parts_of(moment.picture, LARGE[0]), parts_of(other, LARGE[0])
-        after[where, :3] = 255 - before[where, :3]
-        changed = replace(moment, picture=other)
-        again = parts_of(Playback().at(program, compiled.inputs, camera, changed), LARGE[0])[:, :, :3].astype(int)
-        given = np.abs(after[where, :3].astype(int) - before[where, :3]).mean()
-        if np.abs(again - shown)[where].mean() < HIDDEN * given:
+        share = covered(shown(moment), moment, moment.regions[region][..., 0] > 127, shown)
+        if share is not None and share > HIDDEN:
             hidden.append(title)
     words = f"{' and '.join(hidden)} cannot be seen" if hidden else "eyes and mouth can be seen"
     yield Check("features", "Eyes and mouth", "look" if hidden else "passed", words)
@@ -255,11 +243,8 @@ def _features(_: Effect, compiled: Compiled, __: Patience) -> Iterator[Check]:
 def _border(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
     """A line of one colour along an edge that the camera's picture does not have."""
     sitting = Sitting("lamp-tender", "talk")
-    pictures = [one.astype(float) for n, one in enumerate(_frames(effect, compiled, 1.0, sitting, patience)) if n % 10 == 9]
-    sides = []
-    for title, edge, inner in SIDES:
-        if any(one[edge].std(axis=0).max() < 1.0 and np.abs(one[edge] - one[inner]).mean() > EDGE for one in pictures):
-            sides.append(title)
+    pictures = [one for n, one in enumerate(_frames(effect, compiled, 1.0, sitting, patience)) if n % 10 == 9]
+    sides = list(dict.fromkeys(side for one in pictures for side in bordered(one)))
     words = f"a line shows along the {' and '.join(sides)} edge" if sides else "the picture reaches every edge"
     yield Check("border", "Border", "look" if sides else "passed", words)
 

@@ -1,0 +1,112 @@
+"""`sunglaze proof`: proof sheets of effects, from a shell."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import ValidationError
+
+from sunglaze.core.errors import BadFile, in_words
+from sunglaze.core.package.archive import write_package
+from sunglaze.core.proof.cells import Cell, Footing, key_of
+from sunglaze.core.proof.crew import Crew, Task
+from sunglaze.core.proof.sheet import PRESETS, Place, Sheet
+from sunglaze.shell import Data, effect_of
+
+_ENDINGS = (".pdf", ".png")
+
+
+def sheet_of(preset: str, values: dict[str, str | None], down: str | None, across: str | None) -> Sheet:
+    """A preset with what is said otherwise, each a list with commas. Raises BadFile."""
+    if preset not in PRESETS:
+        raise BadFile(f"there is no preset '{preset}'; there are {', '.join(PRESETS)}")
+    plain = PRESETS[preset].sheet.model_dump()
+    plain |= {axis: tuple(part.strip() for part in text.split(",")) for axis, text in values.items() if text}
+    plain |= {name: axis for name, axis in (("down", down), ("across", across)) if axis}
+    try:
+        return Sheet.model_validate(plain)
+    except ValidationError as error:
+        raise BadFile(in_words(error, "the sheet")) from None
+
+
+def _own(who: str | None) -> tuple[str | None, dict[str, Footing], dict[str, str]]:
+    """Files among those of --who, as rows of their own."""
+    names, footings, titles = [], dict[str, Footing](), dict[str, str]()
+    for part in (who or "").split(","):
+        path = Path(part.strip())
+        if path.suffix and path.is_file():
+            data = path.read_bytes()
+            tracks = path.with_suffix(".tracks.zip")
+            key = f"own:{key_of(data)}"
+            footings[key] = Footing(data, tracks.read_bytes() if tracks.is_file() else None)
+            titles[key] = path.name
+            names.append(key)
+        elif part.strip():
+            names.append(part.strip())
+    return ",".join(names) or None, footings, titles
+
+
+def proof(
+    effects: Annotated[list[str], typer.Argument(help="Ids, or JSON or package files.")],
+    out: Annotated[Path | None, typer.Option(help="A .pdf or .png.")] = None,
+    preset: Annotated[str, typer.Option(help=f"What to begin with: {', '.join(PRESETS)}.")] = "everybody",
+    who: Annotated[str | None, typer.Option(help="Performers, or photos and clips of your own, with commas.")] = None,
+    light: Annotated[str | None, typer.Option(help="Lights, with commas.")] = None,
+    screen: Annotated[str | None, typer.Option(help="Screens, with commas.")] = None,
+    moment: Annotated[str | None, typer.Option(help="Moments by name, or SCRIPT@SECONDS, with commas.")] = None,
+    down: Annotated[str | None, typer.Option(help="What stands down: who, light, screen or moment.")] = None,
+    across: Annotated[str | None, typer.Option(help="What stands across.")] = None,
+    as_json: Annotated[Path | None, typer.Option("--json", help="Where to write the figures.")] = None,
+    workers: Annotated[int | None, typer.Option(min=1, help="Processes of this machine.")] = None,
+    scheduler: Annotated[str | None, typer.Option(help="A Dask scheduler instead: tcp://HOST:PORT.")] = None,
+    data: Data = Path(".data"),
+) -> None:
+    """Look at effects on everybody, in any light, on any screen, at any moment: a sheet of prints with figures, and in words."""
+    from sunglaze.core.proof.pages import Proof, overview, pages_of, write_pdf, write_png
+
+    if out is None and as_json is None:
+        raise BadFile("say --out FILE.pdf or .png, or --json FILE")
+    if out is not None and out.suffix.lower() not in _ENDINGS:
+        raise BadFile(f"{out}: a proof sheet is written as .pdf or .png")
+    if workers is not None and scheduler is not None:
+        raise BadFile("--workers are of this machine; with --scheduler its own workers do it")
+    own, footings, titles = _own(who)
+    sheet = sheet_of(preset, {"who": own, "light": light, "screen": screen, "moment": moment}, down, across)
+    names, tasks = list[str](), list[Task]()
+    owner: dict[int, int] = {}
+    for number, which in enumerate(effects):
+        effect, material = effect_of(which, data)
+        package = write_package(effect, material)
+        names.append(effect.name)
+        for place in sheet.places:
+            tasks.append(Task(package, place, footings.get(place.who)))
+            owner[id(tasks[-1])] = number
+    cells: list[dict[Place, Cell]] = [{} for _ in names]
+    crew = Crew(workers, scheduler)
+    try:
+        with typer.progressbar(length=len(tasks), label=f"{len(tasks)} cells", file=sys.stderr) as bar:
+            for task, cell in crew.made(tasks):
+                cells[owner[id(task)]][cell.place] = cell
+                bar.update(1)
+    finally:
+        crew.shut()
+    # In the order of the sheet, whatever came first.
+    found = [{place: one[place] for place in sheet.places} for one in cells]
+    proofs = [Proof(name, sheet, one, titles) for name, one in zip(names, found, strict=True)]
+    if out is not None:
+        many = [overview(proofs)] if len(proofs) > 1 else []
+        single = [page for one in proofs for page in pages_of(one)]
+        if out.suffix.lower() == ".pdf":
+            out.write_bytes(write_pdf([*many, *single], ", ".join(names)[:200]))
+        else:
+            out.write_bytes(write_png(many or single))
+    if as_json is not None:
+        as_json.write_text(json.dumps([one.as_json() for one in proofs], indent=1, ensure_ascii=False))
+    for one in proofs:
+        typer.echo(one.name)
+        for words in one.said:
+            typer.echo(f"  {'look at ' if words.look else '        '}{words.words}")
