@@ -9,7 +9,7 @@ from pathlib import Path
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse, JSONResponse
 
-from sunglaze.server import camera, clips, network, preflight, previews, stream
+from sunglaze.server import camera, clips, network, preflight, previews, proofs, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
@@ -41,6 +41,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(folder)
         app.state.pool = Pool()
+        app.state.proofs = proofs.Proofs()
         app.state.reader = Reader()
         app.state.cutter = Cutter(folder, app.state.writing)
         with app.state.writing.begin() as session:
@@ -49,6 +50,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         app.state.cutter.shut()
         app.state.reader.shut()
         app.state.pool.shut()
+        app.state.proofs.shut()
         await app.state.phones.stop()
         app.state.supervisor.shut()
 
@@ -78,6 +80,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(catalogue_routes.routes)
     app.include_router(previews.routes)
     app.include_router(preflight.routes)
+    app.include_router(proofs.routes)
     app.include_router(camera.routes)
     app.include_router(tracking_routes.routes)
     app.include_router(network.routes)

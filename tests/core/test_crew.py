@@ -102,5 +102,5 @@ def test_workers_of_this_machine_give_way() -> None:
 
 
 def test_a_scheduler_that_is_not_there_is_named() -> None:
-    with pytest.raises(Lost, match="no scheduler answers at tcp://127.0.0.1:9"):
+    with pytest.raises(Lost, match=r"no scheduler answers at tcp://127\.0\.0\.1:9"):
         Crew(scheduler="tcp://127.0.0.1:9").submit(Task(PACKAGE, Place()))

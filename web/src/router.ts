@@ -7,6 +7,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: EffectList, meta: { title: t('app.effects') } },
     { path: '/effects/:id', component: () => import('./features/workbench/WorkBench.vue'), props: true },
+    { path: '/effects/:id/proof', component: () => import('./features/proof/ProofView.vue'), props: true },
     { path: '/showcase', component: () => import('./features/showcase/ShowCase.vue'), meta: { title: t('app.showcase') } },
     { path: '/p/:code', component: () => import('./features/phone/PhoneView.vue'), props: true },
     { path: '/:rest(.*)', component: () => import('./features/list/NotFound.vue'), meta: { title: t('app.notFound') } },

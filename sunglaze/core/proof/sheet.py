@@ -102,8 +102,8 @@ class Sheet(BaseModel):
     """Two axes and what stands on each; of the other two the first value holds for all cells."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    down: Axis = "who"
-    across: Axis = "light"
+    down: Axis = "light"
+    across: Axis = "who"
     who: _Names = tuple(PEOPLE)
     light: _Names = ("noon", "dusk")
     screen: _Names = ("9:16",)
@@ -156,12 +156,13 @@ _FEW = ("lamp-tender", "beekeeper", "oyster-cook", "kite-flyer")
 PRESETS: Mapping[str, Preset] = MappingProxyType({
     "everybody": Preset("Everybody at noon and dusk", Sheet()),
     "lights": Preset("Everybody in every light", Sheet(light=tuple(LIGHTS))),
-    "screens": Preset("All screens", Sheet(across="screen", who=_FEW, light=("noon",), screen=tuple(SCREENS))),
+    "screens": Preset("All screens", Sheet(down="who", across="screen", who=_FEW, light=("noon",), screen=tuple(SCREENS))),
     "distance": Preset(
-        "Near, far, edge, gone", Sheet(across="moment", who=_FEW, light=("noon",), moment=("near", "far", "edge", "gone", "back"))
+        "Near, far, edge, gone",
+        Sheet(down="who", across="moment", who=_FEW, light=("noon",), moment=("near", "far", "edge", "gone", "back")),
     ),
-    "two": Preset("Two people", Sheet(across="moment", who=_FEW, light=("noon",), moment=("two", "behind"))),
-    "open": Preset("Mouth open", Sheet(across="moment", light=("noon",), moment=("open", "smiles", "hands"))),
+    "two": Preset("Two people", Sheet(down="who", across="moment", who=_FEW, light=("noon",), moment=("two", "behind"))),
+    "open": Preset("Mouth open", Sheet(down="moment", light=("noon",), moment=("open", "smiles", "hands"))),
 })  # fmt: skip
 
 

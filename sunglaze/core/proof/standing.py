@@ -19,8 +19,9 @@ from sunglaze.core.review.preflight import APART, SHIFTS
 CLIPPED, FLAT, COVERED = 0.05, 0.5, 0.5
 """Shares: of the picture that may clip, of the camera's contrast that must stay, and of the eyes that may be covered; common
 practice, no source."""
-UNEVEN, ALIKE = 1.5, 2.0
-"""From how many times as far, and how much farther (CIEDE2000), somebody's skin is told of."""
+UNEVEN, ALIKE, NEARLY = 1.5, 2.0, 1.35
+"""From how many times as far, and how much farther (CIEDE2000), somebody's skin is told of; up to how many times as far as the
+least is about alike."""
 Figure = Literal["shift", "clipped", "contrast", "eyes", "border", "flashes"]
 Made = Mapping[Place, Figures]
 
@@ -97,7 +98,10 @@ def _skin(cells: Made, own: Mapping[str, str]) -> list[Said]:
         return [Said(words=f"{words} {means[middle][0]:.1f} (CIEDE2000).", look=most > APART and ratio > SHIFTS, cells=where)]
     if len(order) == 1:
         return [Said(words=f"It shifts {_name(far, own)}'s skin by {most:.1f} (CIEDE2000).")]
-    return [Said(words=f"It shifts everybody's skin about alike, by {least:.1f} to {most:.1f} (CIEDE2000).")]
+    if most < NEARLY * least:
+        return [Said(words=f"It shifts everybody's skin about alike, by {least:.1f} to {most:.1f} (CIEDE2000).")]
+    words = f"It shifts {_name(order[0], own)}'s skin least, by {least:.1f}, and {_name(far, own)}'s most, by {most:.1f}"
+    return [Said(words=f"{words} (CIEDE2000).")]
 
 
 def _times(ratio: float) -> str:
@@ -121,11 +125,9 @@ def _eyes(sheet: Sheet, cells: Made, own: Mapping[str, str]) -> list[Said]:
         return [Said(words="Eyes can be seen wherever there are some.")]
     if len(worst) == len(groups) and all(len(keys) == len(groups[value]) for value, keys in worst.items()):
         return [Said(words="It hides everybody's eyes, everywhere.", look=True, cells=tuple(chain(*worst.values())))]
-    parts = [
-        f"{title(axis, value, own).lower()} of {_number(len(keys))} of {_number(len(groups[value]))}"
-        for value, keys in worst.items()
-    ]
-    return [Said(words=f"It hides eyes: {', '.join(parts)}.", look=True, cells=tuple(chain(*worst.values())))]
+    of = {value: f"{_number(len(keys))} of {_number(len(groups[value]))}" for value, keys in worst.items()}
+    parts = [f"{words} ({title(axis, value, own).lower()})" for value, words in of.items()]
+    return [Said(words=f"It hides the eyes of {', '.join(parts)}.", look=True, cells=tuple(chain(*worst.values())))]
 
 
 def _number(count: int) -> str:

@@ -1250,6 +1250,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof Choices
+         * @description What may stand on a proof sheet, and sheets that ship.
+         */
+        get: operations["proof_choices_api_proof_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/proof/cell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Proof Cell
+         * @description A cell of an effect's proof sheet.
+         */
+        post: operations["proof_cell_api_effects__effect_id__proof_cell_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/proof/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Proof Words
+         * @description What stands out on a sheet, as far as its cells were made.
+         */
+        post: operations["proof_words_api_effects__effect_id__proof_words_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/proof/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Proof File
+         * @description A sheet as a file; cells that are not there yet are made.
+         */
+        post: operations["proof_file_api_effects__effect_id__proof_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cast": {
         parameters: {
             query?: never;
@@ -1605,6 +1685,17 @@ export interface components {
             conversions: components["schemas"]["Conversion"][];
             /** Nodes */
             nodes: components["schemas"]["NodeKind"][];
+        };
+        /**
+         * CellMade
+         * @description A cell: `print` a JPEG as a data address.
+         */
+        CellMade: {
+            /** Revision */
+            revision: number;
+            /** Print */
+            print: string;
+            figures: components["schemas"]["Figures"];
         };
         /**
          * CheckFound
@@ -2036,6 +2127,37 @@ export interface components {
             stops: boolean;
         };
         /**
+         * Figures
+         * @description What an effect does in one cell, against the bare camera. None: no skin or no eyes are seen there.
+         *
+         *     `shift`: of the skin's mean colour, CIEDE2000; `lightness`: by how much its L* goes up. `clipped`: share of the picture that
+         *     was driven to black or to a full channel. `contrast`: standard deviation of L*, in the bare camera `bare_contrast`. `eyes`:
+         *     share of them that is covered. `border`: edges along which a line shows. `flashes`: the most in one second of any place, over
+         *     `flash_share` of ten degrees of the field where there are more than three (WCAG 2.3.1).
+         */
+        Figures: {
+            /** Shift */
+            shift: number | null;
+            /** Lightness */
+            lightness: number | null;
+            /** Clipped */
+            clipped: number;
+            /** Contrast */
+            contrast: number;
+            /** Bare Contrast */
+            bare_contrast: number;
+            /** Eyes */
+            eyes: number | null;
+            /** Border */
+            border: string[];
+            /** Flashes */
+            flashes: number;
+            /** Flash Share */
+            flash_share: number;
+            /** Flashes Harm */
+            flashes_harm: boolean;
+        };
+        /**
          * Finger
          * @description What a finger does: is it down, and where; how two fingers have turned (degrees) and spread (a factor) things so far.
          */
@@ -2247,6 +2369,20 @@ export interface components {
             created: string;
             /** Is Head */
             is_head: boolean;
+        };
+        /**
+         * Instant
+         * @description A moment that is looked at often.
+         */
+        Instant: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Script */
+            script: string;
+            /** Frame */
+            frame: number;
         };
         /**
          * Layer
@@ -2659,6 +2795,17 @@ export interface components {
             template?: "face" | null;
         };
         /**
+         * PresetSheet
+         * @description A sheet that ships.
+         */
+        PresetSheet: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            sheet: components["schemas"]["Sheet"];
+        };
+        /**
          * ProfileKind
          * @description Limits of where an effect goes.
          */
@@ -2669,6 +2816,22 @@ export interface components {
             title: string;
             /** Help */
             help: string;
+        };
+        /**
+         * ProofChoices
+         * @description All that may stand on a sheet.
+         */
+        ProofChoices: {
+            /** Who */
+            who: components["schemas"]["Choice"][];
+            /** Light */
+            light: components["schemas"]["Choice"][];
+            /** Screen */
+            screen: components["schemas"]["Choice"][];
+            /** Moment */
+            moment: components["schemas"]["Instant"][];
+            /** Presets */
+            presets: components["schemas"]["PresetSheet"][];
         };
         /**
          * Recipe
@@ -2926,6 +3089,24 @@ export interface components {
             by: string;
         };
         /**
+         * Said
+         * @description A sentence. `look`: it wants a look; `cells`: the keys of the places that it is about.
+         */
+        Said: {
+            /** Words */
+            words: string;
+            /**
+             * Look
+             * @default false
+             */
+            look: boolean;
+            /**
+             * Cells
+             * @default []
+             */
+            cells: string[];
+        };
+        /**
          * SaveAnswer
          * @description `stale`: another window had saved; this change is kept as revision `kept_as` beside it, the head is `state`.
          */
@@ -2999,6 +3180,72 @@ export interface components {
             fit: "cover" | "contain" | "stretch" | "tile" | "short";
             /** Fit By */
             fit_by?: string | null;
+        };
+        /**
+         * Sheet
+         * @description Two axes and what stands on each; of the other two the first value holds for all cells.
+         */
+        Sheet: {
+            /**
+             * Down
+             * @default who
+             * @enum {string}
+             */
+            down: "who" | "light" | "screen" | "moment";
+            /**
+             * Across
+             * @default light
+             * @enum {string}
+             */
+            across: "who" | "light" | "screen" | "moment";
+            /**
+             * Who
+             * @default [
+             *       "lamp-tender",
+             *       "ferry-pilot",
+             *       "beekeeper",
+             *       "stilt-walker",
+             *       "oyster-cook",
+             *       "kite-flyer",
+             *       "net-mender",
+             *       "tide-reader"
+             *     ]
+             */
+            who: string[];
+            /**
+             * Light
+             * @default [
+             *       "noon",
+             *       "dusk"
+             *     ]
+             */
+            light: string[];
+            /**
+             * Screen
+             * @default [
+             *       "9:16"
+             *     ]
+             */
+            screen: string[];
+            /**
+             * Moment
+             * @default [
+             *       "talks"
+             *     ]
+             */
+            moment: string[];
+        };
+        /**
+         * SheetWords
+         * @description What a sheet says, and the figures that stand out, by the keys of the places.
+         */
+        SheetWords: {
+            /** Said */
+            said: components["schemas"]["Said"][];
+            /** Outliers */
+            outliers: {
+                [key: string]: string[];
+            };
         };
         /**
          * ShelfPiece
@@ -3248,6 +3495,68 @@ export interface components {
             };
         };
         /**
+         * Place
+         * @description What one cell shows. `who`: a performer, or `own:NAME`.
+         */
+        Place: {
+            /**
+             * Who
+             * @default lamp-tender
+             */
+            who: string;
+            /**
+             * Light
+             * @default noon
+             */
+            light: string;
+            /**
+             * Screen
+             * @default 9:16
+             */
+            screen: string;
+            /**
+             * Moment
+             * @default talks
+             */
+            moment: string;
+        };
+        /**
+         * State
+         * @description Which state of an effect is looked at: a revision, by default its head; `without` a layer; or the bare camera.
+         */
+        State: {
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
+            /**
+             * Without
+             * @default null
+             */
+            without: string | null;
+            /**
+             * Bare
+             * @default false
+             */
+            bare: boolean;
+        };
+        /**
+         * CellRequest
+         * @description A cell that is wanted.
+         */
+        CellRequest: {
+            place: components["schemas"]["Place"];
+            /**
+             * @default {
+             *       "revision": null,
+             *       "without": null,
+             *       "bare": false
+             *     }
+             */
+            state: components["schemas"]["State"];
+        };
+        /**
          * Setting
          * @description A named way to start: what the controls of a ready-made layer are set to, and what drives them (as in a layer's drives).
          */
@@ -3327,6 +3636,21 @@ export interface components {
             /** Gesture */
             gesture: string;
             effect: components["schemas"]["Effect"];
+        };
+        /**
+         * SheetRequest
+         * @description A sheet of which cells were made already. `form` is asked for as a file.
+         */
+        SheetRequest: {
+            sheet: components["schemas"]["Sheet"];
+            /**
+             * @default {
+             *       "revision": null,
+             *       "without": null,
+             *       "bare": false
+             *     }
+             */
+            state: components["schemas"]["State"];
         };
         /**
          * TrackRequest
@@ -9997,6 +10321,392 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CheckFound"][];
                 };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    proof_choices_api_proof_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofChoices"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    proof_cell_api_effects__effect_id__proof_cell_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellMade"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    proof_words_api_effects__effect_id__proof_words_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetWords"];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    proof_file_api_effects__effect_id__proof_file_post: {
+        parameters: {
+            query?: {
+                form?: "pdf" | "png" | "json";
+            };
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {

@@ -44,6 +44,7 @@ const naming = ref(false)
     <button class="word" :title="t('workbench.allKeys')" @click="emit('keys')">{{ t('workbench.keys') }}</button>
     <button class="act" :title="t('workbench.keepThisStateAsATake')" @click="emit('keep')">{{ t('workbench.keep') }}</button>
     <button class="act" :title="t('workbench.keptStatesY')" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">{{ t('workbench.takes') }} <span class="figure">{{ takes }}</span></button>
+    <router-link class="word" :to="`/effects/${id}/proof`" :title="t('workbench.everybodyAndEveryLight')">{{ t('workbench.proofSheet') }}</router-link>
     <v-menu>
       <template #activator="{ props: activator }"><button v-bind="activator" class="word">{{ t('workbench.export') }}</button></template>
       <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('check')">{{ t('workbench.checkItFirst') }}</button><button role="menuitem" @click="emit('grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button><button role="menuitem" @click="emit('film')">{{ t('workbench.downloadAClip') }}</button></div>
