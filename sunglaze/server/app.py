@@ -9,7 +9,7 @@ from pathlib import Path
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse, JSONResponse
 
-from sunglaze.server import camera, clips, network, preflight, previews, proofs, stream
+from sunglaze.server import camera, clips, network, preflight, previews, proofs, publishing, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
@@ -81,6 +81,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(previews.routes)
     app.include_router(preflight.routes)
     app.include_router(proofs.routes)
+    app.include_router(publishing.routes)
     app.include_router(camera.routes)
     app.include_router(tracking_routes.routes)
     app.include_router(network.routes)

@@ -14,7 +14,6 @@ from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
 from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.template import MEDIA, TEMPLATES
-from sunglaze.core.package.archive import open_archive
 from sunglaze.core.package.export import page_files
 from sunglaze.core.review.baking import FORMS, Baked, bake, written
 from sunglaze.server.asset_schemas import Asset
@@ -22,12 +21,11 @@ from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.pool import Pool
 from sunglaze.server.reading import Reader, Task
 from sunglaze.server.requests import Database, Writing, off_the_loop
-from sunglaze.server.schemas import Grade, GradeLoss, LeftOut, Package
+from sunglaze.server.schemas import Grade, GradeLoss, LeftOut
 from sunglaze.store import effects, files, tracking
 from sunglaze.store.shelf import clean_name
 
 routes = APIRouter(prefix="/api", tags=["files"])
-_TYPES = {"json": "application/json", "png": "image/png", "f32": "application/octet-stream"}
 _FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
@@ -102,23 +100,13 @@ def face_template(ending: Literal["png", "svg", "tiff"]) -> Response:
     return Response(TEMPLATES[ending](), media_type=MEDIA[ending], headers=headers)
 
 
-@routes.post("/effects/{effect_id}/publish", status_code=201)
-def publish(session: Database, writing: Writing, effect_id: str) -> Package:
-    """Make a package of the effect as it stands."""
-    with session:
-        kept = effects.get(session, effect_id)
-        data = files.packed(session, kept.effect, tracking.own_camera(session, kept.effect, 540, 960))
-    with writing.begin():
-        return Package.of(files.publish(writing, kept, data))
-
-
 @routes.get("/effects/{effect_id}/package", response_class=Response)
 def export_package(session: Database, effect_id: str) -> Response:
     """The effect as it stands as a package, which opens as an effect again; nothing is published."""
     with session:
         kept = effects.get(session, effect_id)
         data = files.packed(session, kept.effect, tracking.own_camera(session, kept.effect, 540, 960))
-    return _attached(data, kept.effect.name, "glaze")
+    return attached(data, kept.effect.name, "glaze")
 
 
 @routes.get("/effects/{effect_id}/page", response_class=Response)
@@ -131,7 +119,7 @@ def export_page(session: Database, request: Request, effect_id: str) -> Response
     with zipfile.ZipFile(room, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in sorted(page_files(effect, material, request.app.state.dist).items()):
             archive.writestr(name, data)
-    return _attached(room.getvalue(), effect.name, "zip")
+    return attached(room.getvalue(), effect.name, "zip")
 
 
 Size = Annotated[int, Query(ge=SMALLEST, le=65)]
@@ -157,7 +145,7 @@ async def export_grade(
     """The grade of an effect as a lookup or decision list."""
     baked, name = await _baked(request, effect_id, size, to)
     data = await off_the_loop(lambda: written(baked, form, name))
-    return _attached(data, name, FORMS[form].removeprefix("."))
+    return attached(data, name, FORMS[form].removeprefix("."))
 
 
 async def _baked(request: Request, effect_id: str, size: int, to: str | None) -> tuple[Baked, str]:
@@ -173,44 +161,8 @@ async def _baked(request: Request, effect_id: str, size: int, to: str | None) ->
     return await pool.run(request, lambda _patience: work())
 
 
-def _attached(data: bytes, name: str, ending: str) -> Response:
+def attached(data: bytes, name: str, ending: str) -> Response:
     """A file to download, named after an effect as far as file systems take it."""
     plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in name.lower()).strip("-") or "effect"
     headers = {"Content-Disposition": f'attachment; filename="{plain}.{ending}"'}
     return Response(data, media_type="application/octet-stream", headers=headers)
-
-
-@routes.get("/packages")
-def list_packages(session: Database) -> list[Package]:
-    with session:
-        return [Package.of(row) for row in files.packages(session)]
-
-
-@routes.get("/packages/{code}")
-def get_package(session: Database, code: str) -> Package:
-    with session:
-        return Package.of(files.package(session, code))
-
-
-@routes.delete("/packages/{code}", status_code=204)
-def withdraw_package(session: Writing, code: str) -> None:
-    with session.begin():
-        files.unpublish(session, code)
-
-
-@routes.get("/packages/{code}/download", response_class=Response)
-def download_package(session: Database, code: str) -> Response:
-    with session:
-        row = files.package(session, code)
-    return _attached(row.data, row.name, "glaze")
-
-
-@routes.get("/packages/{code}/files/{path:path}", response_class=Response)
-def package_file(session: Database, code: str, path: str) -> Response:
-    """One file of a package, unpacked; what the phone asks for."""
-    with session:
-        archive = open_archive(files.package(session, code).data)
-    if path not in archive.namelist():
-        raise effects.NotThere(f"the package has no file '{path}'")
-    kind = _TYPES.get(path.rpartition(".")[2], "application/octet-stream")
-    return Response(archive.read(path), media_type=kind, headers=_FOREVER)

@@ -31,11 +31,13 @@ PORT = 8766
 DAYS = 365
 """How long a certificate holds; phones refuse those that hold for more than 398 days (from memory)."""
 _OPEN = re.compile(
-    r"/(p/[^/]+|showcase|icon\.svg|index\.html|assets/.+|trackers/.+|player/.+"
+    r"/(p/[^/]+|showcase(/[^/]+)?|icon\.svg|index\.html|assets/.+|trackers/.+|player/.+"
     r"|api/packages|api/packages/[^/]+(/files/.+|/download)?|api/camera/.+|api/cast(/.+)?)"
 )
 
-_ASKED = {"who", "script", "light", "back", "screen", "setting"}
+_COUNTED = re.compile(r"/api/packages/[^/]+/count/(opens|tries)")
+"""All that phones may change: how often something was looked at or tried on."""
+_ASKED = {"who", "script", "light", "back", "screen", "setting", "number"}
 """What may be asked of the stand-in; above all not footage, which is its owner's alone."""
 MOST_AT_ONCE = 4
 """Pictures of the camera that are made for phones at a time: more would take the processors from who works here."""
@@ -116,12 +118,17 @@ class _OnlyWhatPhonesNeed:
             await JSONResponse({"message": "phones find nothing under this name"}, 403)(scope, receive, send)
         elif scope["path"] == "/":
             await RedirectResponse("/showcase")(scope, receive, send)
-        elif scope["method"] not in ("GET", "HEAD") or not _OPEN.fullmatch(scope["path"]) or not _harmless(scope["query_string"]):
+        elif not _taken(scope["method"], scope["path"]) or not _harmless(scope["query_string"]):
             await JSONResponse({"message": "phones see only published effects"}, 403)(scope, receive, send)
         else:
             inside = {**scope, "headers": [*headers, (b"host", b"localhost")]}
             async with self._cameras if scope["path"].startswith("/api/camera/") else contextlib.nullcontext():
                 await self._app(inside, receive, send)
+
+
+def _taken(method: str, path: str) -> bool:
+    """Whether phones may ask for this."""
+    return bool(_OPEN.fullmatch(path) if method in ("GET", "HEAD") else method == "POST" and _COUNTED.fullmatch(path))
 
 
 def _harmless(query: bytes) -> bool:

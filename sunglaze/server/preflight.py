@@ -9,9 +9,9 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel
 
 from sunglaze.core.package.checked import checked
-from sunglaze.core.review.preflight import profiles
+from sunglaze.core.review.preflight import Check, Profile, profiles
 from sunglaze.server.pool import Pool
-from sunglaze.store import effects
+from sunglaze.store import effects, publishing
 from sunglaze.store.files import material_of
 
 MOST_SECONDS = 90.0
@@ -35,6 +35,18 @@ class CheckFound(BaseModel):
     words: str
     layer: str | None
     weighs: bool
+    mend: str | None
+
+    @classmethod
+    def of(cls, one: Check) -> CheckFound:
+        return cls(**vars(one))
+
+
+def profile_named(name: str) -> Profile:
+    """Raises NotThere."""
+    if name not in profiles():
+        raise effects.NotThere(f"there is no profile '{name}'; there are {', '.join(profiles())}")
+    return profiles()[name]
 
 
 @routes.get("/profiles")
@@ -46,14 +58,14 @@ def list_profiles() -> list[ProfileKind]:
 @routes.get("/effects/{effect_id}/preflight")
 async def check_effect(request: Request, effect_id: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the effect, as it stands, from being taken or worn."""
-    if profile not in profiles():
-        raise effects.NotThere(f"there is no profile '{profile}'; there are {', '.join(profiles())}")
+    limits = profile_named(profile)
     pool: Pool = request.app.state.pool
-    return await pool.run(request, lambda patience: _checked(request, effect_id, profile, patience), MOST_SECONDS)
+    return await pool.run(request, lambda patience: _checked(request, effect_id, limits, patience), MOST_SECONDS)
 
 
-def _checked(request: Request, effect_id: str, profile: str, patience: Callable[[], None]) -> list[CheckFound]:
+def _checked(request: Request, effect_id: str, limits: Profile, patience: Callable[[], None]) -> list[CheckFound]:
     with request.app.state.sessions() as session:
         effect = effects.get(session, effect_id).effect
         material = material_of(session, effect)
-    return [CheckFound(**vars(one)) for one in checked(effect, material, profiles()[profile], patience)]
+        said = publishing.listing(session, effect_id)
+    return [CheckFound.of(one) for one in checked(effect, material, limits, patience, said)]

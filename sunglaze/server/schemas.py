@@ -13,7 +13,6 @@ from sunglaze.core.effect.recipe import Fault, Plain, Recipe, Started
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Gone, Kept, Step
-from sunglaze.store.tables import PackageRow
 
 Moment = Annotated[datetime, AfterValidator(lambda moment: moment.replace(tzinfo=moment.tzinfo or UTC))]
 """A moment with its zone; the database keeps UTC without saying so."""
@@ -126,36 +125,6 @@ class Grade(BaseModel):
     left: list[LeftOut]
     loss: GradeLoss
     is_decision: bool
-
-
-class PackagePiece(BaseModel):
-    file: str
-    what: str
-    bytes: int
-
-
-class Package(BaseModel):
-    """A published package. `weight` in bytes; `phone` is the address that plays it."""
-
-    code: str
-    effect: str
-    name: str
-    weight: int
-    pieces: list[PackagePiece]
-    created: Moment
-    phone: str
-
-    @classmethod
-    def of(cls, row: PackageRow) -> Package:
-        return cls(
-            code=row.code,
-            effect=row.effect_id,
-            name=row.name,
-            weight=row.weight,
-            pieces=[PackagePiece(**piece) for piece in row.pieces],
-            created=row.created,
-            phone=f"/p/{row.code}",
-        )
 
 
 class PortKind(BaseModel):

@@ -1,17 +1,15 @@
-"""Assets and packages in the database, and the lookups that an effect refers to."""
+"""Assets in the database, and the lookups that an effect refers to."""
 
 from __future__ import annotations
 
 import hashlib
-import secrets
 from collections.abc import Sequence
 from pathlib import PurePath
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import select
-from sqlalchemy.orm import Session, undefer
+from sqlalchemy.orm import Session
 
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Camera
@@ -27,12 +25,10 @@ from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_numbered, read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.sheets import count_cells
-from sunglaze.core.package.archive import pieces, write_package
-from sunglaze.store.effects import Kept, NotThere
-from sunglaze.store.tables import AssetRow, PackageRow
+from sunglaze.core.package.archive import write_package
+from sunglaze.store.effects import NotThere
+from sunglaze.store.tables import AssetRow
 
-_LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
-_CODE_LENGTH = 5
 DRAFT, SAVED = "draft", "saved"
 """Facts of files that are not on the shelf, and of those that were made smaller of another."""
 MOST_CUT = 24
@@ -169,37 +165,3 @@ def read_pixels(session: Session, key: str) -> NDArray[np.uint8]:
 def packed(session: Session, effect: Effect, camera: Camera | None) -> bytes:
     """An effect as a package, its icon seen through a camera. Raises NotThere, BadFile or BadEffect."""
     return write_package(effect, material_of(session, effect), camera)
-
-
-def publish(session: Session, kept: Kept, data: bytes) -> PackageRow:
-    """Keep an effect's package and give it a short address."""
-    code = "".join(secrets.choice(_LETTERS) for _ in range(_CODE_LENGTH))
-    row = PackageRow(
-        code=code,
-        effect_id=kept.id,
-        revision_id=kept.revision,
-        name=kept.effect.name,
-        pieces=[{"file": p.file, "what": p.what, "bytes": p.bytes} for p in pieces(data)],
-        weight=len(data),
-        data=data,
-    )
-    session.add(row)
-    session.flush()
-    return row
-
-
-def packages(session: Session) -> list[PackageRow]:
-    """All packages, the newest first, without their bytes."""
-    return list(session.scalars(select(PackageRow).order_by(PackageRow.created.desc())))
-
-
-def package(session: Session, code: str) -> PackageRow:
-    """A package with its bytes. Raises NotThere."""
-    row = session.get(PackageRow, code, options=[undefer(PackageRow.data)])
-    if row is None:
-        raise NotThere(f"there is no package '{code}'; was the address copied whole?")
-    return row
-
-
-def unpublish(session: Session, code: str) -> None:
-    session.delete(package(session, code))

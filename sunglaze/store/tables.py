@@ -1,4 +1,4 @@
-"""The tables: effects with immutable revisions, assets by content hash, packages."""
+"""The tables: effects with immutable revisions, assets by content hash, published versions."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, String, Text
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
 def now() -> datetime:
@@ -75,15 +75,45 @@ class TrackRow(Base):
     hands: Mapped[list[list[list[float]]] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 
-class PackageRow(Base):
-    """A published package. `code` is its short address; `pieces` what each of its files weighs, `weight` all of it, in bytes."""
+class ListingRow(Base):
+    """What is said of an effect where it is published (core/effect/listing.py)."""
 
-    __tablename__ = "package"
+    __tablename__ = "listing"
+
+    effect_id: Mapped[str] = mapped_column(ForeignKey("effect.id"), primary_key=True)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class PublicationRow(Base):
+    """A published effect. `code` is its short address; `number`: the version that it plays; `state` of its review, since `moved`,
+    with a `reason` where it was returned; how often it was opened and tried on."""
+
+    __tablename__ = "publication"
 
     code: Mapped[str] = mapped_column(String(8), primary_key=True)
     effect_id: Mapped[str] = mapped_column(ForeignKey("effect.id"), index=True)
+    number: Mapped[int]
+    state: Mapped[str] = mapped_column(String(16))
+    reason: Mapped[str] = mapped_column(Text)
+    opens: Mapped[int]
+    tries: Mapped[int]
+    created: Mapped[datetime] = mapped_column(default=now)
+    moved: Mapped[datetime] = mapped_column(default=now)
+    versions: Mapped[list[VersionRow]] = relationship(order_by="VersionRow.number")
+
+
+class VersionRow(Base):
+    """One version of a published effect. `changes`: what is different from the one before, in words; `pieces` what each file of
+    its package weighs, `weight` all of it, in bytes."""
+
+    __tablename__ = "version"
+
+    code: Mapped[str] = mapped_column(ForeignKey("publication.code"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
     revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
     name: Mapped[str] = mapped_column(String(80))
+    listing: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
+    changes: Mapped[list[str]] = mapped_column(JSON)
     pieces: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     weight: Mapped[int]
     data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)

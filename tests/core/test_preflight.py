@@ -13,6 +13,7 @@ import pytest
 
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.listing import ClipAt, Listing, Texts
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Dial, Drive
 from sunglaze.core.effect.references import LookupRef
@@ -21,6 +22,10 @@ from sunglaze.core.package.checked import checked
 from sunglaze.core.review.preflight import Check, profiles
 
 KEY = "a" * 64
+SAID = Listing(
+    texts=(Texts(name="Ferry crossing", line="The tide between two shores", how="Look into the camera."),),
+    categories=("colour",), keywords=("tide",), clip=ClipAt(), made_by="Lamp tender", licence="CC0 1.0",
+)  # fmt: skip
 GOOD = Layer(id="tone", name="Tone", kind="tone-and-colour", values={"contrast": 1.1})
 
 
@@ -28,7 +33,7 @@ def found(
     *layers: Layer, name: str = "Ferry crossing", material: Material | None = None, profile: str = "camera-app", **more: Any
 ) -> dict[str, Check]:
     effect = Effect(name=name, layers=list(layers), **more)
-    return {one.id: one for one in checked(effect, material or Material(), profiles()[profile])}
+    return {one.id: one for one in checked(effect, material or Material(), profiles()[profile], said=SAID)}
 
 
 def test_a_plain_grade_passes_everything() -> None:
@@ -107,6 +112,43 @@ def test_a_line_along_an_edge_shows() -> None:
     assert check.state == "look"
     assert "right" in check.words
     assert found(Layer(id="v", name="Dark", kind="vignette", blend="multiply"))["border"].state == "passed"
+
+
+@pytest.mark.parametrize(
+    ("change", "check", "state", "words"),
+    [
+        ({"categories": ("colour", "film", "faces", "worn")}, "categories", "passed", "4 of 4"),
+        ({"categories": ("colour", "film", "faces", "worn", "words")}, "categories", "stops", "5 of 4"),
+        ({"keywords": tuple(f"tide {n}" for n in range(20))}, "keywords", "passed", "20 of 20"),
+        ({"keywords": tuple(f"tide {n}" for n in range(21))}, "keywords", "stops", "21 of 20"),
+        ({"clip": None}, "clip", "look", "there is none"),
+        ({"clip": ClipAt(seconds=15.5)}, "clip", "stops", "15.5 s; 15 s are the most"),
+        ({"licence": ""}, "licence", "look", "under which licence"),
+        ({"texts": (Texts(name="Tide", line="", how="x"),)}, "texts", "look", "one line missing"),
+        (
+            {"texts": (Texts(name="Tide", line="l" * 61, how="x"),)},
+            "texts",
+            "stops",
+            "the line in en has 61 letters, 60 are the most",
+        ),
+    ],
+)
+def test_the_listing_is_held_against_the_profile(change: dict[str, Any], check: str, state: str, words: str) -> None:
+    """Four categories and twenty keywords: common practice, no source."""
+    effect = Effect(name="Ferry crossing", layers=[GOOD])
+    found_now = {
+        one.id: one for one in checked(effect, Material(), profiles()["camera-app"], said=SAID.model_copy(update=change))
+    }
+    assert found_now[check].state == state
+    assert words in found_now[check].words
+
+
+def test_without_a_listing_and_with_nobody_it_says_so() -> None:
+    only_where_people_are = LayerMask(kind="region", values={"region": "person", "over": True})
+    hidden = Layer(id="h", name="Curtain", kind="fill", values={"colour": "#101010"}, mask=only_where_people_are)
+    plain = {one.id: one for one in checked(Effect(name="Curtain", layers=[hidden]), Material(), profiles()["camera-app"])}
+    assert plain["texts"].mend == "fill the listing"
+    assert (plain["people"].state, plain["people"].words) == ("look", "with nobody the picture is one colour")
 
 
 def test_dials_are_turned_to_both_ends() -> None:

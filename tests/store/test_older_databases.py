@@ -10,7 +10,8 @@ from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.store import effects, files, tracking
+from sunglaze.core.package.archive import listing_of, read_package
+from sunglaze.store import effects, files, publishing, tracking
 from sunglaze.store.database import FILE, open_database
 
 DATABASES = sorted((Path(__file__).parent / "databases").glob("*.sqlite.gz"))
@@ -44,9 +45,14 @@ def test_own_footage_with_its_tracks_and_a_package_are_there(session: Session) -
     assert own is not None
     assert own.points(0)[0].shape == (478, 3)
     assert own.faces(0) == []  # all its points lie in one place
-    (package,) = files.packages(session)
-    assert package.name == "Spring tide"
-    assert len(package.data) == package.weight
+    (package,) = publishing.publications(session)
+    assert (package.state, package.number) == ("taken", 1)
+    version = publishing.version(session, package.code)
+    assert version.name == "Spring tide"
+    assert len(version.data) == version.weight
+    # Of a package of version 1 there is no listing; it opens all the same.
+    assert listing_of(version.data) is None
+    assert read_package(version.data)[0].layers
 
 
 def test_sizes_stand_beside_files_which_are_not_read_for_them(session: Session) -> None:

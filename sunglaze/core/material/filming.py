@@ -26,6 +26,12 @@ _QUICK = {
     "libx264": {"crf": "18", "preset": "veryfast", "tune": "zerolatency"},
     "libvpx-vp9": {"crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "7", "row-mt": "1"},
 }
+SMALL = {
+    # One quantiser for all: what a rate control makes hangs on floating-point state that others leave behind.
+    "libx264": {"qp": "30", "preset": "faster"},
+    "libvpx-vp9": {"crf": "38", "b": "0", "deadline": "realtime", "cpu-used": "6"},
+}
+"""For clips that travel with a package."""
 MPEG_RANGE = BT709 = 1
 """As FFmpeg numbers them."""
 GIF_FASTEST = 50
@@ -41,13 +47,15 @@ class _Encoder(Protocol):
 
 
 class _Video:
-    def __init__(self, path: Path, codec: str, size: tuple[int, int], fps: Fraction) -> None:
-        self._room: Any = av.open(str(path), "w")
-        self._stream = stream = cast(Any, self._room.add_stream(codec, rate=fps, options=_QUICK[codec]))
+    def __init__(self, path: Path, codec: str, size: tuple[int, int], fps: Fraction, small: bool) -> None:
+        # Without the writer's version, a date or a random number: equal pictures give equal files.
+        self._room: Any = av.open(str(path), "w", container_options={"fflags": "+bitexact"})
+        self._stream = stream = cast(Any, self._room.add_stream(codec, rate=fps, options=(SMALL if small else _QUICK)[codec]))
         # Chroma is halved, so sides are even.
         stream.width, stream.height = (side - side % 2 for side in size)
         stream.pix_fmt = "yuv420p"
-        stream.codec_context.thread_count = os.cpu_count() or 1
+        # Several threads share the bits out as they happen to come.
+        stream.codec_context.thread_count = 1 if small else os.cpu_count() or 1
         stream.codec_context.color_range, stream.codec_context.colorspace = MPEG_RANGE, BT709
         self._count = 0
 
@@ -97,8 +105,9 @@ class _Folder:
 class Film:
     """A clip that is being written beside its place, and put there when it ends well: `with Film(...) as film: film.add(...)`."""
 
-    def __init__(self, out: Path, size: tuple[int, int], fps: Fraction) -> None:
-        """`size`: columns and rows. Raises BadFile where the place is taken by a folder that holds something."""
+    def __init__(self, out: Path, size: tuple[int, int], fps: Fraction, small: bool = False) -> None:
+        """`size`: columns and rows; `small`: for few bytes, and the same from the same. Raises BadFile where the
+        place is taken by a folder that holds something."""
         self._out, ending = out, out.suffix.lower()
         if ending not in ENDINGS and ending:
             raise BadFile(f"{out}: a clip is written as {', '.join(ENDINGS)}, or, with no ending, as a folder of PNG files")
@@ -114,7 +123,7 @@ class Film:
         elif ending == ".gif":
             self._encoder = _Gif(self._beside, fps)
         else:
-            self._encoder = _Video(self._beside, ENDINGS[ending], size, fps)
+            self._encoder = _Video(self._beside, ENDINGS[ending], size, fps, small)
 
     def add(self, pixels: Pixels) -> None:
         """One more picture (height, width, 3), red first."""

@@ -24,6 +24,7 @@ from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
+from sunglaze.core.effect.listing import Listing, read_listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Dial
 from sunglaze.core.effect.references import WEARER, LookupRef, Wearers, lookup_ref
@@ -42,15 +43,17 @@ from sunglaze.core.moment.moment import RATE
 from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.passes.planning import Mesh, Sweep, Upload
 from sunglaze.core.passes.program import Inputs, Program, sequence_of
+from sunglaze.core.prints.costs import cost
 from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
 from sunglaze.core.targets.memory import parts_of
 
 FORMAT = "sun-glaze/package"
-VERSION = 1
+VERSION = 2
+"""Version 1 had no listing, dials, cues and cost."""
 ICON = 256
 ICON_FRAME = 12
 _MOST_BYTES = 64 * 1024 * 1024
-_PACKED = (".png", ".webp", ".jpg", ".gif", ".avif")
+_PACKED = (".png", ".webp", ".jpg", ".gif", ".avif", ".mp4", ".webm")
 """Endings of files that no zip makes smaller."""
 # What the standard library's readers raise on damaged zips, and on manifests that hold something else.
 _DAMAGE = (
@@ -62,7 +65,12 @@ _WHAT = {
     "effect.json": "the effect, to open again",
     "program.json": "what the phone runs",
     "icon.png": "icon",
+    "poster.jpg": "poster of the clip",
+    "clip.mp4": "preview clip",
+    "clip.webm": "preview clip",
 }
+SHOWN = ("icon.png", "poster.jpg", "clip.mp4", "clip.webm")
+"""Pieces that a catalogue shows; whoever wears an effect does not load them."""
 
 
 @dataclass(frozen=True)
@@ -175,8 +183,15 @@ def _table_file(ref: LookupRef) -> str:
     return f"tables/{ref.asset[:16]}{'-' + ref.layout if ref.layout else ''}.f32"
 
 
-def write_package(effect: Effect, material: Material, camera: Camera | None = None) -> bytes:
-    """The package's bytes. Raises BadEffect where the effect does not compile."""
+def write_package(
+    effect: Effect,
+    material: Material,
+    camera: Camera | None = None,
+    listing: Listing | None = None,
+    shown: Mapping[str, bytes] = MappingProxyType({}),
+) -> bytes:
+    """The package's bytes. `listing`: what is said of it; `shown`: files of SHOWN that were made by it. Raises BadEffect where
+    the effect does not compile."""
     compiled = compile_effect(effect, material)
     program = compiled.program.final
     files: dict[str, bytes] = {}
@@ -227,7 +242,9 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
     plain = program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings, models)
     files["program.json"] = _json(plain)
-    files["icon.png"] = icon(compiled, camera or StandIn(540, 960))
+    files["icon.png"] = shown.get("icon.png") or icon(compiled, camera or StandIn(540, 960))
+    files |= shown
+    passes, memory = cost(compiled)
     files["manifest.json"] = _json({
         "format": FORMAT,
         "version": VERSION,
@@ -239,6 +256,11 @@ def write_package(effect: Effect, material: Material, camera: Camera | None = No
             for key, one in sorted(material.sequences.items())
         },
         "meshes": models,
+        "listing": listing.model_dump(mode="json") if listing else None,
+        "dials": [{"id": one.id, "title": one.title, "kind": one.kind} for one in effect.dials],
+        "cues": [{"id": one.id, "name": one.name, "kind": one.kind} for one in effect.cues],
+        "cost": {"passes": passes, "texture_bytes": memory},
+        "weights": {name: len(data) for name, data in sorted(files.items())},
         "files": sorted(files),
     })  # fmt: skip
     room = io.BytesIO()
@@ -260,6 +282,17 @@ def icon(compiled: Compiled, camera: Camera) -> bytes:
     frame = parts_of(play_to(compiled.program.final, compiled.inputs, camera, ICON_FRAME), 540)
     square = frame[110:650, :, 2::-1]
     return encode_png(cv2.resize(np.ascontiguousarray(square), (ICON, ICON), interpolation=cv2.INTER_AREA), 9)
+
+
+def carried(data: bytes) -> int:
+    """Bytes of a package without what only a catalogue shows."""
+    return len(data) - sum(piece.bytes for piece in pieces(data) if piece.file in SHOWN)
+
+
+def listing_of(data: bytes) -> Listing | None:
+    """What is said of a package; none where nothing is. Raises BadFile."""
+    plain = json.loads(open_archive(data).read("manifest.json")).get("listing")
+    return None if plain is None else read_listing(plain)
 
 
 def open_archive(data: bytes) -> zipfile.ZipFile:
@@ -295,6 +328,8 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
         manifest = json.loads(archive.read("manifest.json"))
         if manifest.get("format") != FORMAT:
             raise BadFile("this zip has a manifest, but not that of a package")
+        if isinstance(manifest.get("version"), int) and manifest["version"] > VERSION:
+            raise BadFile(f"the package has version {manifest['version']}, this program reads up to {VERSION}; update Sun Glaze")
         effect = parse_effect(archive.read("effect.json"))
         luts: dict[LookupRef, Lut] = {}
         for entry in manifest["lookups"]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import html
 import io
 import json
@@ -14,7 +15,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.regions import OF_HANDS
 from sunglaze.core.language.moments import is_of_faces
-from sunglaze.core.package.archive import write_package
+from sunglaze.core.package.archive import SHOWN, write_package
 
 _LEFT = ("manifest.json", "effect.json")
 _PAGE = """<!doctype html>
@@ -46,7 +47,32 @@ _PAGE = """<!doctype html>
   <button id="bare">Hold: bare</button>
 </main>
 <script type="module" src="page.js"></script>
+<script>if ('serviceWorker' in navigator) navigator.serviceWorker.register('worker.js')</script>
 </html>
+"""
+_WORKER = """// Keeps the page on the phone: after the first visit it opens without a network. Trackers are kept once they were
+// needed.
+const NAME = `${{self.registration.scope}} {state}`
+const FILES = {files}
+self.addEventListener('install', (event) => {{
+  self.skipWaiting()
+  event.waitUntil(caches.open(NAME).then((kept) => kept.addAll(FILES)))
+}})
+self.addEventListener('activate', (event) => {{
+  const mine = NAME.slice(0, NAME.lastIndexOf(' '))
+  const older = (all) => Promise.all(all.filter((one) => one !== NAME && one.startsWith(mine)).map((one) => caches.delete(one)))
+  event.waitUntil(caches.keys().then(older).then(() => self.clients.claim()))
+}})
+self.addEventListener('fetch', (event) => {{
+  if (event.request.method !== 'GET' || !event.request.url.startsWith(self.registration.scope)) return
+  event.respondWith(caches.open(NAME).then(async (kept) => {{
+    const known = await kept.match(event.request, {{ ignoreSearch: true }})
+    if (known) return known
+    const answer = await fetch(event.request)
+    if (answer.ok && answer.type === 'basic') await kept.put(event.request, answer.clone())
+    return answer
+  }}))
+}})
 """
 
 
@@ -78,7 +104,13 @@ def page_files(effect: Effect, material: Material, dist: Path) -> dict[str, byte
     files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), "page.js": script.read_bytes()}
     with zipfile.ZipFile(io.BytesIO(write_package(effect, material))) as archive:
         files |= {name: archive.read(name) for name in archive.namelist() if name not in _LEFT}
-    return files | _trackers(json.loads(files["program.json"]), dist)
+    trackers = _trackers(json.loads(files["program.json"]), dist)
+    said = "".join(f"{name} {hashlib.sha256(data).hexdigest()}\n" for name, data in sorted((files | trackers).items()))
+    state = hashlib.sha256(said.encode()).hexdigest()[:16]
+    # A folder's own address is the page.
+    kept = ["./", *sorted(set(files) - {"index.html", *SHOWN} | {"icon.png"})]
+    files["worker.js"] = _WORKER.format(state=state, files=json.dumps(kept)).encode()
+    return files | trackers
 
 
 def export_folder(effect: Effect, material: Material, out: Path, dist: Path) -> list[str]:

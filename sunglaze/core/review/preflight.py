@@ -19,22 +19,22 @@ from sunglaze.core.colour.inspection import inspect
 from sunglaze.core.effect.address import DIAL
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import UNNAMED, Effect
+from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
-from sunglaze.core.engine.playback import Playback
+from sunglaze.core.engine.playback import Playback, played_to
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.model import APPROXIMATE
 from sunglaze.core.face.regions import OF_HANDS
 from sunglaze.core.moment.moment import RATE, Moment, Reads
 from sunglaze.core.moment.rehearsal import Rehearsed
+from sunglaze.core.prints.costs import PHONE, cost
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
 from sunglaze.core.review.measures import bordered, covered, skin_shift
 from sunglaze.core.targets.memory import parts_of
 
 SMALL, LARGE = (90, 160), (270, 480)
 SECONDS = 4.0
-PHONE = (720, 1280)
-"""Pixels of the screen that texture memory is counted for."""
 SHIFTS, APART = 2.0, 5.0
 """How many times the median somebody's skin may shift before it wants a look, and the least shift (CIEDE2000) that does."""
 HIDDEN = 0.8
@@ -42,6 +42,7 @@ HIDDEN = 0.8
 TRACKED = {*APPROXIMATE, "person", OF_HANDS}
 """Masks that a real camera has."""
 State = Literal["passed", "look", "stops"]
+Mend = Literal["remove layers that are off", "fill the listing"]
 Bytes = NDArray[np.uint8]
 Patience = Callable[[], None]
 
@@ -57,6 +58,11 @@ class Profile(BaseModel):
     longest_name: int = Field(ge=1)
     texture_bytes: int = Field(ge=1)
     passes: int = Field(ge=1)
+    longest_line: int = Field(default=80, ge=1)
+    longest_how: int = Field(default=200, ge=1)
+    categories: int = Field(default=4, ge=0)
+    keywords: int = Field(default=20, ge=0)
+    clip_seconds: float = Field(default=15.0, ge=0)
 
 
 @cache
@@ -69,7 +75,8 @@ def profiles() -> Mapping[str, Profile]:
 
 @dataclass(frozen=True)
 class Check:
-    """What was found. `layer`: where to look, where it is one layer's. `weighs`: whether making it lighter mends it."""
+    """What was found. `layer`: where to look, where it is one layer's. `weighs`: whether making it lighter mends it; `mend`: what
+    mends it at a press."""
 
     id: str
     title: str
@@ -77,17 +84,25 @@ class Check:
     words: str
     layer: str | None = None
     weighs: bool = False
+    mend: Mend | None = None
 
 
 def preflight(
-    effect: Effect, material: Material, profile: Profile, weight: int, heaviest: str, patience: Patience = lambda: None
+    effect: Effect,
+    material: Material,
+    profile: Profile,
+    weight: int,
+    heaviest: str,
+    patience: Patience = lambda: None,
+    said: Listing | None = None,
 ) -> list[Check]:
-    """All checks. `weight`: bytes of its package, of which `heaviest` names what takes most; `patience` is called now and then
-    and raises what shall end it. Raises BadEffect for an effect that does not compile."""
+    """All checks. `weight`: bytes of its package that are worn, of which `heaviest` names what takes most; `patience` is called
+    now and then and raises what shall end it; `said`: its listing. Raises BadEffect for an effect that does not compile."""
     compiled = compile_effect(effect, material)
-    found = [*_named(effect, profile), _weight(profile, weight, heaviest), *_on_the_phone(compiled, profile)]
+    found = [*_named(effect, profile), *_listed(said, profile)]
+    found += [_weight(profile, weight, heaviest), *_on_the_phone(compiled, profile)]
     found += [*_empty(effect, compiled, material), *_lookups(effect, material), *_masks(compiled)]
-    for one in (_flashes, _skin, _features, _border, _dials):
+    for one in (_flashes, _skin, _features, _border, _dials, _people):
         patience()
         found += one(effect, compiled, patience)
     return found
@@ -102,7 +117,44 @@ def _named(effect: Effect, profile: Profile) -> Iterator[Check]:
     off = [layer for layer in effect.layers if not layer.on]
     if off:
         names = ", ".join(layer.name for layer in off)
-        yield Check("off", "Layers switched off", "look", f"{names}: switched off, and carried along all the same", off[0].id)
+        words = f"{names}: switched off, and carried along all the same"
+        yield Check("off", "Layers switched off", "look", words, off[0].id, mend="remove layers that are off")
+
+
+def _listed(said: Listing | None, profile: Profile) -> Iterator[Check]:
+    """Texts, categories, keywords and clip: there, and within the profile."""
+    if said is None:
+        words = "nothing is said of it yet: texts, categories, keywords and clip"
+        yield Check("texts", "Texts", "look", words, mend="fill the listing")
+        return
+    missing = [what for what, there in (("one line", said.texts[0].line), ("how it is used", said.texts[0].how)) if not there]
+    long = [
+        f"{what} in {texts.language} has {len(text)} letters, {most} are the most"
+        for texts in said.texts
+        for what, text, most in (
+            ("the name", texts.name, profile.longest_name),
+            ("the line", texts.line, profile.longest_line),
+            ("how it is used", texts.how, profile.longest_how),
+        )
+        if len(text) > most
+    ]
+    words = "; ".join(long) or (f"{' and '.join(missing)} missing" if missing else f"complete, in {len(said.texts)} language(s)")
+    yield Check("texts", "Texts", "stops" if long else "look" if missing else "passed", words)
+    for key, title, count, most in (
+        ("categories", "Categories", len(said.categories), profile.categories),
+        ("keywords", "Keywords", len(said.keywords), profile.keywords),
+    ):
+        words = f"{count} of {most}" if count else "none: nobody finds it by them"
+        yield Check(key, title, "stops" if count > most else "passed" if count else "look", words)
+    if said.clip is None:
+        yield Check("clip", "Preview clip", "look" if profile.clip_seconds else "passed", "there is none")
+    else:
+        words = f"{said.clip.seconds:g} s" + (
+            f"; {profile.clip_seconds:g} s are the most" if said.clip.seconds > profile.clip_seconds else ""
+        )
+        yield Check("clip", "Preview clip", "stops" if said.clip.seconds > profile.clip_seconds else "passed", words)
+    if not said.made_by or not said.licence:
+        yield Check("licence", "Who made it", "look", "say who made it, and under which licence its material stands")
 
 
 def _weight(profile: Profile, weight: int, heaviest: str) -> Check:
@@ -115,16 +167,9 @@ def _weight(profile: Profile, weight: int, heaviest: str) -> Check:
 
 
 def _on_the_phone(compiled: Compiled, profile: Profile) -> Iterator[Check]:
-    program = compiled.program.final
-    targets = [one.target for one in program.plan.passes if one.target is not None]
-    targets += [one.target for one in program.plan.meshes]
-    pixels = PHONE[0] * PHONE[1]
-    much = sum(pixels // one.reduce**2 * (4 if one.channels > 2 else one.channels) * (4 if one.precise else 2) for one in targets)
-    much += sum(picture.nbytes for name in program.assets if (picture := compiled.inputs.asset(name)) is not None)
-    much += 2 * sum(one.frame(0).nbytes for one in compiled.inputs.sequences.values())
+    count, much = cost(compiled)
     words = f"about {much / 1e6:.0f} MB at {PHONE[0]} by {PHONE[1]} (an estimate)"
     yield Check("memory", "Memory of the phone", "look" if much > profile.texture_bytes else "passed", words)
-    count = len(program.plan.passes) + len(program.plan.meshes)
     yield Check("passes", "Passes over the picture", "look" if count > profile.passes else "passed", f"{count} a frame")
 
 
@@ -263,6 +308,21 @@ def _dials(effect: Effect, compiled: Compiled, _: Patience) -> Iterator[Check]:
                 return
     if effect.dials:
         yield Check("dials", "Dials", "passed", "there is a picture with each at either end")
+
+
+def _people(_: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
+    """With nobody there, and with two, there is a picture all the same."""
+    program, flat = compiled.program.final, []
+    for title, script, number in (("nobody", "edges", 60), ("two people", "two", 45)):
+        patience()
+        camera = StandIn(*SMALL, Sitting("lamp-tender", script))
+        shown = parts_of(played_to(program, compiled.inputs, camera, number).at(
+            program, compiled.inputs, camera, camera.moment(number, program.reads)
+        ), SMALL[0])[:, :, :3]  # fmt: skip
+        if shown.reshape(-1, 3).std(axis=0).max() < 2.0:
+            flat.append(title)
+    words = f"with {' and with '.join(flat)} the picture is one colour" if flat else "with nobody and with two there is a picture"
+    yield Check("people", "Nobody, and two", "look" if flat else "passed", words)
 
 
 def refused(error: GlazeError) -> list[Check]:

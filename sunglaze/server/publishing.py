@@ -1,0 +1,254 @@
+"""Routes of publishing: what is said of an effect, its versions under one address, the review, and what the showcase counts."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Callable
+from datetime import date
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import BaseModel, Field
+
+from sunglaze.core.effect.compiling import compile_effect
+from sunglaze.core.effect.listing import CATEGORIES, IconAt, Listing, suggested
+from sunglaze.core.package.archive import open_archive
+from sunglaze.core.package.checked import checked_package
+from sunglaze.core.package.published import icon_png, publish_package
+from sunglaze.server.camera import Choice
+from sunglaze.server.files import attached
+from sunglaze.server.pool import Pool
+from sunglaze.server.preflight import MOST_SECONDS, CheckFound, profile_named
+from sunglaze.server.requests import Database, Writing, body, describes
+from sunglaze.server.schemas import Moment
+from sunglaze.store import effects, publishing, tracking
+from sunglaze.store.files import material_of, packed
+from sunglaze.store.tables import PublicationRow, VersionRow
+
+routes = APIRouter(prefix="/api", tags=["publishing"])
+_TYPES = {
+    "json": "application/json", "png": "image/png", "f32": "application/octet-stream", "jpg": "image/jpeg", "mp4": "video/mp4",
+    "webm": "video/webm", "webp": "image/webp",
+}  # fmt: skip
+_FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+Number = Annotated[int | None, Query(ge=1, le=100_000)]
+
+
+class PackagePiece(BaseModel):
+    file: str
+    what: str
+    bytes: int
+
+
+class PackageVersion(BaseModel):
+    """A version of a published effect; `changes` from the one before, in words."""
+
+    number: int
+    name: str
+    changes: list[str]
+    weight: int
+    created: Moment
+
+    @classmethod
+    def of(cls, row: VersionRow) -> PackageVersion:
+        return cls(number=row.number, name=row.name, changes=row.changes, weight=row.weight, created=row.created)
+
+
+class Package(BaseModel):
+    """A published effect as its address plays it: version `number`. `weight` of all in bytes; `phone` is the address. `reason`:
+    why it was returned. `opens`, `tries`: how often it was looked at and tried on, on this machine."""
+
+    code: str
+    effect: str
+    name: str
+    number: int
+    versions: list[PackageVersion]
+    state: Literal["submitted", "in review", "taken", "returned", "withdrawn"]
+    reason: str
+    moved: Moment
+    listing: Listing | None
+    has_clip: bool
+    opens: int
+    tries: int
+    weight: int
+    pieces: list[PackagePiece]
+    created: Moment
+    phone: str
+
+    @classmethod
+    def of(cls, row: PublicationRow) -> Package:
+        now = next(one for one in row.versions if one.number == row.number)
+        return cls(
+            code=row.code,
+            effect=row.effect_id,
+            name=now.name,
+            number=row.number,
+            versions=[PackageVersion.of(one) for one in reversed(row.versions)],
+            state=row.state,
+            reason=row.reason,
+            moved=row.moved,
+            listing=Listing.model_validate(now.listing) if now.listing else None,
+            has_clip=any(piece["file"] == "clip.mp4" for piece in now.pieces),
+            opens=row.opens,
+            tries=row.tries,
+            weight=now.weight,
+            pieces=[PackagePiece(**piece) for piece in now.pieces],
+            created=now.created,
+            phone=f"/p/{row.code}",
+        )
+
+
+class ListingState(BaseModel):
+    """What is said of an effect; `kept`: whether somebody said so, or it is filled ahead. `code`: where it is published."""
+
+    listing: Listing
+    kept: bool
+    code: str | None
+    categories: list[Choice]
+
+
+class Step(BaseModel):
+    """A step of the review."""
+
+    state: Literal["submitted", "in review", "taken", "returned", "withdrawn"]
+    reason: Annotated[str, Field(max_length=2000)] = ""
+
+
+class IconPreview(BaseModel):
+    """An icon as a data address."""
+
+    icon: str
+
+
+@routes.get("/effects/{effect_id}/listing")
+def get_listing(session: Database, effect_id: str) -> ListingState:
+    """What is said of an effect, or what can be known of it where nobody has said anything yet."""
+    with session:
+        kept = effects.get(session, effect_id)
+        said = publishing.listing(session, effect_id)
+        code = next((one.code for one in publishing.publications(session) if one.effect_id == effect_id), None)
+    return ListingState(
+        listing=said or suggested(kept.effect, date.today()),
+        kept=said is not None,
+        code=code,
+        categories=[Choice(key=key, title=title) for key, title in CATEGORIES.items()],
+    )
+
+
+@routes.put("/effects/{effect_id}/listing", status_code=204, openapi_extra=describes(Listing))
+def put_listing(session: Writing, effect_id: str, said: Annotated[Listing, body(Listing)]) -> None:
+    """Say what is said of an effect."""
+    with session.begin():
+        effects.get(session, effect_id)
+        publishing.keep_listing(session, effect_id, said)
+
+
+@routes.post("/effects/{effect_id}/icon", openapi_extra=describes(IconAt))
+async def icon_preview(request: Request, effect_id: str, at: Annotated[IconAt, body(IconAt)]) -> IconPreview:
+    """What an icon would look like."""
+
+    def work(patience: Callable[[], None]) -> bytes:
+        with request.app.state.sessions() as session:
+            effect = effects.get(session, effect_id).effect
+            material = material_of(session, effect)
+            own = tracking.own_camera(session, effect, 540, 960)
+        patience()
+        return icon_png(effect, compile_effect(effect, material), material, at, own)
+
+    pool: Pool = request.app.state.pool
+    data = await pool.run(request, work, MOST_SECONDS)
+    return IconPreview(icon=f"data:image/png;base64,{base64.b64encode(data).decode()}")
+
+
+@routes.post("/effects/{effect_id}/publish", status_code=201)
+async def publish(request: Request, effect_id: str) -> Package:
+    """Make the next version of the effect as it stands, with what is said of it, and submit it."""
+
+    def work(patience: Callable[[], None]) -> Package:
+        with request.app.state.sessions() as session:
+            kept = effects.get(session, effect_id)
+            said = publishing.listing(session, effect_id)
+            own = tracking.own_camera(session, kept.effect, 540, 960)
+            if said is None:
+                data = packed(session, kept.effect, own)
+            else:
+                data = publish_package(kept.effect, material_of(session, kept.effect), said, own, patience)
+        with request.app.state.writing.begin() as writing:
+            return Package.of(publishing.publish(writing, kept, data, said))
+
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, work, MOST_SECONDS)
+
+
+@routes.get("/packages")
+def list_packages(session: Database) -> list[Package]:
+    """All that is published, in any state of its review but withdrawn."""
+    with session:
+        return [Package.of(row) for row in publishing.publications(session) if row.state != "withdrawn"]
+
+
+@routes.get("/packages/{code}")
+def get_package(session: Database, code: str) -> Package:
+    with session:
+        return Package.of(publishing.publication(session, code))
+
+
+@routes.post("/packages/{code}/review")
+def review(session: Writing, code: str, step: Step) -> Package:
+    """A step of the review: submitted, in review, taken or returned with a reason, withdrawn."""
+    with session.begin():
+        return Package.of(publishing.move(session, code, step.state, step.reason))
+
+
+@routes.post("/packages/{code}/versions/{number}")
+def put_back(session: Writing, code: str, number: int) -> Package:
+    """Have the address play one of its versions again."""
+    with session.begin():
+        return Package.of(publishing.put_back(session, code, number))
+
+
+@routes.post("/packages/{code}/count/{what}", status_code=204)
+def count(session: Writing, code: str, what: Literal["opens", "tries"]) -> None:
+    """One more who looked, or tried it on."""
+    with session.begin():
+        publishing.count(session, code, what)
+
+
+@routes.delete("/packages/{code}", status_code=204)
+def withdraw_package(session: Writing, code: str) -> None:
+    """Take it out of sight; publishing again brings its address back."""
+    with session.begin():
+        publishing.publication(session, code)
+        publishing.move(session, code, "withdrawn")
+
+
+@routes.get("/packages/{code}/preflight")
+async def check_package(request: Request, code: str, profile: str = "camera-app") -> list[CheckFound]:
+    """What may keep a published effect from being taken: the package alone is looked at."""
+    limits = profile_named(profile)
+
+    def work(patience: Callable[[], None]) -> list[CheckFound]:
+        with request.app.state.sessions() as session:
+            data = publishing.version(session, code).data
+        return [CheckFound.of(one) for one in checked_package(data, limits, patience)]
+
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, work, MOST_SECONDS)
+
+
+@routes.get("/packages/{code}/download", response_class=Response)
+def download_package(session: Database, code: str, number: Number = None) -> Response:
+    with session:
+        row = publishing.version(session, code, number)
+    return attached(row.data, row.name, "glaze")
+
+
+@routes.get("/packages/{code}/files/{path:path}", response_class=Response)
+def package_file(session: Database, code: str, path: str, number: Number = None) -> Response:
+    """One file of a package, unpacked; what the phone asks for. A version's own files never change."""
+    with session:
+        archive = open_archive(publishing.version(session, code, number).data)
+    if path not in archive.namelist():
+        raise effects.NotThere(f"the package has no file '{path}'")
+    kind = _TYPES.get(path.rpartition(".")[2], "application/octet-stream")
+    return Response(archive.read(path), media_type=kind, headers=_FOREVER if number else {"Cache-Control": "no-cache"})

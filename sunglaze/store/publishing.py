@@ -1,0 +1,135 @@
+"""Published effects in the database: an address that stays, versions behind it, the review that each goes through, and counts."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Literal
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session, undefer
+
+from sunglaze.core.effect.listing import Listing, read_listing
+from sunglaze.core.errors import GlazeError
+from sunglaze.core.package.archive import pieces, read_package
+from sunglaze.core.package.changes import changes
+from sunglaze.store.effects import Kept, NotThere
+from sunglaze.store.tables import ListingRow, PublicationRow, VersionRow, now
+
+LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
+CODE_LENGTH = 5
+State = Literal["submitted", "in review", "taken", "returned", "withdrawn"]
+MOVES: dict[str, tuple[str, ...]] = {
+    "submitted": ("in review", "withdrawn"),
+    "in review": ("taken", "returned", "withdrawn"),
+    "taken": ("withdrawn",),
+    "returned": ("submitted", "withdrawn"),
+    "withdrawn": ("submitted",),
+}
+"""From each state those that follow; publishing anew submits."""
+
+
+class NotNow(GlazeError):
+    """A step of the review that does not follow from where a publication stands."""
+
+
+def listing(session: Session, effect_id: str) -> Listing | None:
+    """What is said of an effect, where somebody has said it."""
+    row = session.get(ListingRow, effect_id)
+    return read_listing(row.document) if row else None
+
+
+def keep_listing(session: Session, effect_id: str, said: Listing) -> None:
+    """Keep what is said of an effect."""
+    session.merge(ListingRow(effect_id=effect_id, document=said.model_dump(mode="json")))
+    session.flush()
+
+
+def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> PublicationRow:
+    """Keep an effect's package as the next version under its address, which it gets the first time, and submit it."""
+    row = session.scalar(
+        select(PublicationRow).where(PublicationRow.effect_id == kept.id).order_by(PublicationRow.created.desc()).limit(1)
+    )
+    if row is None:
+        code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LENGTH))
+        row = PublicationRow(code=code, effect_id=kept.id, number=0, state="submitted", reason="", opens=0, tries=0)
+        session.add(row)
+        session.flush()
+    latest = max((one.number for one in row.versions), default=0)
+    before = read_package(version(session, row.code, row.number).data)[0] if row.number else None
+    session.add(
+        VersionRow(
+            code=row.code,
+            number=latest + 1,
+            revision_id=kept.revision,
+            name=said.texts[0].name if said else kept.effect.name,
+            listing=said.model_dump(mode="json") if said else None,
+            changes=changes(before, kept.effect) if before else [],
+            pieces=[{"file": p.file, "what": p.what, "bytes": p.bytes} for p in pieces(data)],
+            weight=len(data),
+            data=data,
+        )
+    )
+    row.number = latest + 1
+    _put(row, "submitted")
+    session.flush()
+    session.refresh(row)
+    return row
+
+
+def _put(row: PublicationRow, state: State, reason: str = "") -> None:
+    row.state, row.reason, row.moved = state, reason, now()
+
+
+def publications(session: Session) -> list[PublicationRow]:
+    """All, the newest first, without their bytes."""
+    return list(session.scalars(select(PublicationRow).order_by(PublicationRow.created.desc())))
+
+
+def publication(session: Session, code: str) -> PublicationRow:
+    """Raises NotThere, also for one that was withdrawn."""
+    row = session.get(PublicationRow, code)
+    if row is None or row.state == "withdrawn":
+        raise NotThere(f"there is no package '{code}'" + ("; it was withdrawn" if row else "; was the address copied whole?"))
+    return row
+
+
+def version(session: Session, code: str, number: int | None = None) -> VersionRow:
+    """A version with its bytes, by default that which the address plays. Raises NotThere."""
+    row = session.get(PublicationRow, code) if number else publication(session, code)
+    wanted = number or (row.number if row else 0)
+    found = session.get(VersionRow, (code, wanted), options=[undefer(VersionRow.data)])
+    if found is None:
+        raise NotThere(f"'{code}' has no version {wanted}")
+    return found
+
+
+def put_back(session: Session, code: str, number: int) -> PublicationRow:
+    """Have an address play one of its versions again, which is submitted where the publication is not taken. Raises NotThere."""
+    row = publication(session, code)
+    version(session, code, number)
+    row.number = number
+    if row.state != "taken":
+        _put(row, "submitted")
+    session.flush()
+    return row
+
+
+def move(session: Session, code: str, state: State, reason: str = "") -> PublicationRow:
+    """A step of the review. Raises NotThere, NotNow; returning needs a reason."""
+    row = session.get(PublicationRow, code)
+    if row is None:
+        raise NotThere(f"there is no package '{code}'; was the address copied whole?")
+    if state not in MOVES[row.state]:
+        raise NotNow(f"it is {row.state}: from there it can be {' or '.join(MOVES[row.state])}, not {state}")
+    if state == "returned" and not reason.strip():
+        raise NotNow("say why it is returned, so that the artist can mend it")
+    _put(row, state, reason.strip())
+    session.flush()
+    return row
+
+
+def count(session: Session, code: str, what: Literal["opens", "tries"]) -> None:
+    """One more who looked at it, or tried it on."""
+    column = PublicationRow.opens if what == "opens" else PublicationRow.tries
+    publication(session, code)
+    session.execute(update(PublicationRow).where(PublicationRow.code == code).values({column: column + 1}))
