@@ -39,7 +39,7 @@ MOMENTS: Mapping[str, Instant] = MappingProxyType({
     "near": Instant("Near", "near", 1.0),
     "far": Instant("Far", "near", 4.0),
     "edge": Instant("At the edge", "edges", 0.7),
-    "gone": Instant("Gone", "edges", 2.0),
+    "gone": Instant("Gone", "edges", 2.5),
     "back": Instant("Back again", "edges", 4.9),
     "two": Instant("Two", "two", 1.5),
     "behind": Instant("One passes behind", "two", 2.1),
