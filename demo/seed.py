@@ -8,7 +8,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from demo import adornments, answering, material, solids, wearing
+from demo import adornments, answering, material, saying, showing, solids, wearing
 from demo.lookups import lookups
 from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
 from sunglaze.core.effect.motions import Dial, Drive
@@ -18,7 +18,7 @@ from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence
-from sunglaze.store import effects, files, tracking
+from sunglaze.store import effects, files, publishing, tracking
 from sunglaze.store.database import open_database
 
 
@@ -270,9 +270,14 @@ def seed(folder: Path) -> list[str]:
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)
                 added.append(effect.name)
+        for key, say in saying.SAID.items():
+            if effects.exists(session, key) and publishing.listing(session, key) is None:
+                publishing.keep_listing(session, key, saying.listing(say))
     return added
 
 
 if __name__ == "__main__":
     for name in seed(Path(sys.argv[1])):
         print(f"added the demo effect '{name}'")
+    for name in showing.publish(Path(sys.argv[1])):
+        print(f"published the demo effect '{name}'")

@@ -12,7 +12,7 @@ import typer
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.checked import checked
 from sunglaze.core.review.preflight import Profile, profiles
-from sunglaze.shell import Data, effect_of
+from sunglaze.shell import Data, effect_of, listing_for
 
 _SIGNS = {"passed": "passed ", "look": "look at", "stops": "STOPS  "}
 
@@ -38,7 +38,7 @@ def check(
 ) -> None:
     """Check an effect before it leaves: weight, flashing, skin, masks, material. Exit code 1 where something stops it."""
     limits = profile_of(profile)
-    found = checked(*effect_of(effect, data), limits)
+    found = checked(*effect_of(effect, data), limits, said=listing_for(effect, data))
     if as_json:
         typer.echo(json.dumps([asdict(one) for one in found], indent=1, ensure_ascii=False))
     else:

@@ -10,12 +10,13 @@ from numpy.typing import NDArray
 
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect, parse_effect
+from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels
 from sunglaze.core.material.glb import read_glb
 from sunglaze.core.material.reels import read_zip
-from sunglaze.core.package.archive import read_package
+from sunglaze.core.package.archive import listing_of, read_package
 
 In = Annotated[Path, typer.Option("--image", help="The picture to work on; the stand-in camera where not given.")]
 Out = Annotated[Path, typer.Option("--out", help="Where to write; .png or .jpg.")]
@@ -58,6 +59,19 @@ def effect_of(which: str, data: Path) -> tuple[Effect, Material]:
     with open_database(data)() as session:
         kept = effects.get(session, which)
         return kept.effect, files.material_of(session, kept.effect)
+
+
+def listing_for(which: str, data: Path) -> Listing | None:
+    """What is said of an effect where it is published, from the database or from its package; none where nothing is."""
+    path = Path(which)
+    if path.is_file():
+        raw = path.read_bytes()
+        return listing_of(raw) if raw.startswith(b"PK") else None
+    from sunglaze.store import publishing
+    from sunglaze.store.database import open_database
+
+    with open_database(data)() as session:
+        return publishing.listing(session, which)
 
 
 BESIDE = (".cube", ".clf", ".cdl", ".cc", ".ccc", ".png", ".jpg", ".jpeg", ".webp", ".zip", ".glb")

@@ -16,7 +16,8 @@ from sunglaze.server import files as file_routes
 from sunglaze.server import shelf as shelf_routes
 from sunglaze.server import tracking as tracking_routes
 from sunglaze.server.cutting import Cutter
-from sunglaze.server.guard import Guard
+from sunglaze.server.guard import Guard, is_loopback
+from sunglaze.server.keys import Keyed, Keys
 from sunglaze.server.limits import Limits, Safety
 from sunglaze.server.phones import Phones
 from sunglaze.server.pool import Pool
@@ -70,6 +71,10 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.state.recent_previews = previews.Recent()
     # The last added is the first that a request meets.
     app.add_middleware(Limits)
+    app.state.keys = None
+    if not is_loopback(host):
+        app.state.keys = Keys(folder)
+        app.add_middleware(Keyed, keys=app.state.keys)
     app.add_middleware(Guard, host=host)
     app.add_middleware(Safety, page=dist / "index.html")
     install(app)
@@ -85,6 +90,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(camera.routes)
     app.include_router(tracking_routes.routes)
     app.include_router(network.routes)
+    app.include_router(network.keys_routes)
     app.include_router(stream.routes)
 
     @app.get("/api/{path:path}", include_in_schema=False)

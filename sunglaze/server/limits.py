@@ -79,7 +79,11 @@ class Safety:
                 # A worker's script brings its own policy. The trackers' is compiled with names made at run time.
                 headers["Content-Security-Policy"] = self.trackers if scope["path"].startswith(TRACKERS) else self.policy
                 headers["X-Content-Type-Options"] = "nosniff"
-                headers["X-Frame-Options"] = "DENY"
+                if scope["path"].startswith(WORN):
+                    # What is published may stand on anybody's page.
+                    headers["Content-Security-Policy"] = self.policy.replace(ALONE, "frame-ancestors *")
+                else:
+                    headers["X-Frame-Options"] = "DENY"
                 headers["Cross-Origin-Resource-Policy"] = "same-origin"
                 headers["Cross-Origin-Opener-Policy"] = "same-origin"
                 headers["Referrer-Policy"] = "no-referrer"
@@ -88,6 +92,7 @@ class Safety:
         await self.app(scope, receive, with_headers)
 
 
+WORN, ALONE = "/p/", "frame-ancestors 'none'"
 _INLINE = re.compile(r"<script>(.*?)</script>", re.DOTALL)
 
 
@@ -107,6 +112,6 @@ def _policy(page: str, *more: str) -> str:
             "object-src 'none'",
             "base-uri 'none'",
             "form-action 'self'",
-            "frame-ancestors 'none'",
+            ALONE,
         )
     )

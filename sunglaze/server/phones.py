@@ -118,7 +118,7 @@ class _OnlyWhatPhonesNeed:
             await JSONResponse({"message": "phones find nothing under this name"}, 403)(scope, receive, send)
         elif scope["path"] == "/":
             await RedirectResponse("/showcase")(scope, receive, send)
-        elif not _taken(scope["method"], scope["path"]) or not _harmless(scope["query_string"]):
+        elif not open_to_all(scope["method"], scope["path"], scope["query_string"]):
             await JSONResponse({"message": "phones see only published effects"}, 403)(scope, receive, send)
         else:
             inside = {**scope, "headers": [*headers, (b"host", b"localhost")]}
@@ -126,9 +126,10 @@ class _OnlyWhatPhonesNeed:
                 await self._app(inside, receive, send)
 
 
-def _taken(method: str, path: str) -> bool:
-    """Whether phones may ask for this."""
-    return bool(_OPEN.fullmatch(path) if method in ("GET", "HEAD") else method == "POST" and _COUNTED.fullmatch(path))
+def open_to_all(method: str, path: str, query: bytes) -> bool:
+    """Whether somebody without a key may ask for this: what is published, and what it is worn with."""
+    taken = _OPEN.fullmatch(path) if method in ("GET", "HEAD") else method == "POST" and _COUNTED.fullmatch(path)
+    return bool(taken) and _harmless(query)
 
 
 def _harmless(query: bytes) -> bool:

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import io
 import socket
 import sys
 from pathlib import Path
 
+import segno
 import uvicorn
 
 from sunglaze.core.errors import GlazeError
 from sunglaze.server.app import create_app
 from sunglaze.server.guard import is_loopback
 from sunglaze.server.limits import MOST_JSON_BYTES
+from sunglaze.server.phones import addresses
 
 
 def bound(host: str, port: int) -> socket.socket:
@@ -43,16 +46,20 @@ def serve_forever(data: Path, host: str, port: int) -> None:
     sys.setswitchinterval(0.001)
     listening = bound(host, port)
     shown = f"[{host}]" if ":" in host else ("localhost" if host == "127.0.0.1" else host)
+    app = create_app(data, host)
     config = uvicorn.Config(
-        create_app(data, host),
+        app,
         log_level="warning",
         ws_max_size=2 * MOST_JSON_BYTES,
         ws_per_message_deflate=False,  # pictures are compressed already; doing it again costs 5 ms a frame
         timeout_graceful_shutdown=2,
     )
+    port = listening.getsockname()[1]
+    address = f"http://{shown}:{port}/"
     if not is_loopback(host):
-        print(
-            f"== At {host}, everybody on this network can see and change all effects here: there is no key yet.", file=sys.stderr
-        )
-    address = f"http://{shown}:{listening.getsockname()[1]}/"
+        reached = addresses()[0] if host in ("0.0.0.0", "::") else shown
+        address = f"http://{reached}:{port}/?key={app.state.keys.key}"
+        code = io.StringIO()
+        segno.make(address, error="m").terminal(code, compact=True)
+        print(f"{code.getvalue()}== Whoever has this address can see and change all effects here.", flush=True)
     _Announcing(config, address).run(sockets=[listening])

@@ -84,7 +84,11 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
 
     # Published, and worn.
     page.get_by_role("button", name="Publish").click()
-    sheet = page.get_by_label("Published")
+    sheet = page.get_by_role("dialog", name="Publish")
+    expect(sheet.get_by_label("Name")).to_have_value("Ferry crossing")
+    sheet.get_by_label("For", exact=True).fill("1")
+    sheet.get_by_role("button", name="Publish", exact=True).click()
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible(timeout=90_000)
     picture = page.locator("canvas.picture").bounding_box()
     lies = sheet.bounding_box()
     assert picture
@@ -114,10 +118,13 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     until(worn, lambda: np.array_equal(pixels(worn, "canvas.screen"), camera))
     worn.close()
 
+    code = address.rsplit("/", 1)[1]
+    with httpx.Client(base_url=served.address) as http:
+        assert http.get(f"/api/packages/{code}/download").content.startswith(b"PK")
+        for state in ("in review", "taken"):
+            http.post(f"/api/packages/{code}/review", json={"state": state}).raise_for_status()
     page.goto("/showcase")
     expect(page.get_by_role("link", name="Ferry crossing").first).to_be_visible()
-    with httpx.Client(base_url=served.address) as http:
-        assert http.get(f"/api/packages/{address.rsplit('/', 1)[1]}/download").content.startswith(b"PK")
 
 
 def test_a_damaged_lookup_is_used_after_a_clear_warning(page: Page, served: Served, files: Path) -> None:

@@ -9,6 +9,8 @@ export const router = createRouter({
     { path: '/effects/:id', component: () => import('./features/workbench/WorkBench.vue'), props: true },
     { path: '/effects/:id/proof', component: () => import('./features/proof/ProofView.vue'), props: true },
     { path: '/showcase', component: () => import('./features/showcase/ShowCase.vue'), meta: { title: t('app.showcase') } },
+    { path: '/showcase/:code', component: () => import('./features/showcase/ShowPage.vue'), props: true },
+    { path: '/review', component: () => import('./features/showcase/ReviewDesk.vue'), meta: { title: t('app.review') } },
     { path: '/p/:code', component: () => import('./features/phone/PhoneView.vue'), props: true },
     { path: '/:rest(.*)', component: () => import('./features/list/NotFound.vue'), meta: { title: t('app.notFound') } },
   ],

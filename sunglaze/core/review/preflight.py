@@ -116,7 +116,7 @@ def _named(effect: Effect, profile: Profile) -> Iterator[Check]:
     if long:
         words = f"its name has {len(effect.name)} letters; {profile.longest_name} are the most"
     yield Check("name", "Name", "stops" if long else "look" if unnamed else "passed", words)
-    off = [layer for layer in effect.layers if not layer.on]
+    off = [layer for layer in effect.layers if not layer.on and "layer:on" not in layer.drives]
     if off:
         names = ", ".join(layer.name for layer in off)
         words = f"{names}: switched off, and carried along all the same"
@@ -140,7 +140,9 @@ def _listed(said: Listing | None, profile: Profile) -> Iterator[Check]:
         )
         if len(text) > most
     ]
-    words = "; ".join(long) or (f"{' and '.join(missing)} missing" if missing else f"complete, in {len(said.texts)} language(s)")
+    count = len(said.texts)
+    complete = "complete, in " + ("one language" if count == 1 else f"{count} languages")
+    words = "; ".join(long) or (f"{' and '.join(missing)} missing" if missing else complete)
     yield Check("texts", "Texts", "stops" if long else "look" if missing else "passed", words)
     for key, title, count, most in (
         ("categories", "Categories", len(said.categories), profile.categories),

@@ -79,7 +79,14 @@ export type LookupFacts = Schemas['LookupFacts']
 export type ColourReading = Schemas['ColourReading']
 export type WornBy = Schemas['WornBy']
 export type PreviewRequest = Partial<Omit<Schemas['PreviewRequest'], 'effect' | 'layer'>> & { effect: Effect; layer: string }
-export type Package = Schemas['Package']
+export type Texts = Required<Schemas['Texts']>
+export type Listing = Omit<Required<Schemas['Listing']>, 'texts' | 'icon' | 'clip'> & {
+  texts: Texts[]
+  icon: Omit<Required<Schemas['IconAt']>, 'seen'> & { seen: Required<Schemas['Seen']> }
+  clip: (Omit<Required<Schemas['ClipAt']>, 'seen'> & { seen: Required<Schemas['Seen']> }) | null
+}
+export type ListingState = Omit<Schemas['ListingState'], 'listing'> & { listing: Listing }
+export type Package = Omit<Schemas['Package'], 'listing'> & { listing: Listing | null }
 export type ShelfPiece = Schemas['ShelfPiece']
 export type ShelfKind = ShelfPiece['kind']
 export type Came = Schemas['Came']

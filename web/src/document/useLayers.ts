@@ -92,6 +92,13 @@ export function useLayers(doc: EffectDocument) {
         holdTogether(draft, id)
       })
     },
+    /** Take away all layers that are switched off, in one step. */
+    removeOff(): void {
+      doc.change(t('showcase.removedWhatWasOff'), (draft) => {
+        draft.layers = draft.layers.filter((one) => one.on || one.drives['layer:on'])
+        holdTogether(draft)
+      })
+    },
     remove(id: string): void {
       const layer = byId(id)
       if (!layer) return

@@ -39,6 +39,7 @@ async function open(): Promise<void> {
     touching(canvas.value, host, leaving.signal)
     wear(host)
     void run(host, standIn)
+    void api.count(props.code, 'tries').catch(() => undefined)
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }

@@ -7,7 +7,7 @@ import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 
 const props = defineProps<{ id: string; settled: () => Promise<void> }>()
-const emit = defineEmits<{ show: [layer: string]; weigh: [] }>()
+const emit = defineEmits<{ show: [layer: string]; weigh: []; list: []; tidy: [] }>()
 const open = defineModel<boolean>({ required: true })
 
 const { complain } = useMessages()
@@ -39,6 +39,11 @@ async function check(): Promise<void> {
     if (mine === asked) running.value = false
   }
 }
+/** What can be mended at a press is, and looked at again. */
+async function mend(): Promise<void> {
+  emit('tidy')
+  await check()
+}
 watch(open, async (now) => {
   if (!now) return
   found.value = null
@@ -62,8 +67,12 @@ watch(open, async (now) => {
         <b>{{ one.title }}</b>
         <span class="state">{{ SAYS[one.state] }}</span>
         <span class="words">{{ one.words }}</span>
+        <span class="acts">
+        <button v-if="one.mend === 'remove layers that are off'" class="word" @click="mend">{{ t('showcase.removeThem') }}</button>
+        <button v-if="one.mend === 'fill the listing'" class="word" @click="((open = false), emit('list'))">{{ t('showcase.sayIt') }}</button>
         <button v-if="one.layer" class="word" @click="emit('show', one.layer)">{{ t('showcase.goThere') }}</button>
         <button v-else-if="one.weighs" class="word" @click="emit('weigh')">{{ t('showcase.makeItLighter') }}</button>
+        </span>
       </li>
     </ul>
     <footer><button class="act" :disabled="running" @click="check">{{ t('showcase.checkAgain') }}</button></footer>
@@ -104,6 +113,10 @@ li {
   align-items: baseline;
   padding: 7px 0;
   border-top: 1px solid var(--line);
+}
+.acts {
+  display: flex;
+  gap: 12px;
 }
 .state {
   color: var(--second);

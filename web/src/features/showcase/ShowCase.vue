@@ -1,36 +1,30 @@
-<!-- The stand-in for an app's catalogue: what was published, ready to open on a phone. -->
+<!-- The stand-in for an app's catalogue: what was taken, to be found by words and categories, playing while it is pointed at. -->
 <script setup lang="ts">
-import { onMounted, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { api } from '../../api/client'
 import type { Package } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
-import { weight } from '../../document/layers'
+import { CATEGORY_NAMES, inLanguage } from './saying'
 import { t } from '../../words'
 import ShowPrint from './ShowPrint.vue'
 
-const { say, complain } = useMessages()
+const { complain } = useMessages()
 const packages = shallowRef<Package[] | null>(null)
-
-async function refresh(): Promise<void> {
+const sought = ref('')
+const category = ref('')
+onMounted(async () => {
   try {
-    packages.value = await api.packages()
+    packages.value = (await api.packages()).filter((one) => one.state === 'taken')
   } catch (error) {
     complain(error)
   }
-}
-onMounted(refresh)
-
-async function withdraw(one: Package): Promise<void> {
-  try {
-    await api.withdraw(one.code)
-    await refresh()
-    say(t('showcase.isWithdrawnItsAddressNoLonger', { name: one.name }))
-  } catch (error) {
-    complain(error)
-  }
-}
-
-const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+})
+const categories = computed(() => Object.keys(CATEGORY_NAMES).filter((key) => packages.value?.some((one) => one.listing?.categories.includes(key))))
+const all = (one: Package): string => [one.name, ...(one.listing?.texts ?? []).flatMap((text) => [text.name, text.line, text.how]), ...(one.listing?.keywords ?? [])].join(' ').toLowerCase()
+const found = computed(() => {
+  const words = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return (packages.value ?? []).filter((one) => (!category.value || one.listing?.categories.includes(category.value)) && words.every((word) => all(one).includes(word)))
+})
 </script>
 
 <template>
@@ -39,22 +33,23 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
       <h1>{{ t('showcase.showcase') }}</h1>
       <span class="second">{{ t('showcase.whatVisitorsCanWear') }}</span>
       <span class="gap" />
+      <input v-model="sought" class="field" type="search" :placeholder="t('showcase.search')" :aria-label="t('showcase.search')" />
+      <router-link class="word" to="/review">{{ t('showcase.review') }}</router-link>
       <router-link class="word" to="/">{{ t('showcase.allEffects') }}</router-link>
     </header>
     <section class="surround wall" :aria-label="t('showcase.packages')">
-      <p v-if="packages && !packages.length" class="none">
-        {{ t('showcase.nothingIsPublishedYetOpenAn') }}
+      <p v-if="categories.length > 1" class="categories" role="radiogroup" :aria-label="t('showcase.categories')">
+        <button role="radio" :aria-checked="!category" @click="category = ''">{{ t('showcase.everything') }}</button>
+        <button v-for="key in categories" :key="key" role="radio" :aria-checked="category === key" @click="category = key">{{ CATEGORY_NAMES[key] }}</button>
       </p>
-      <article v-for="one in packages ?? []" :key="one.code" class="entry" :data-code="one.code">
-        <a :href="one.phone"><ShowPrint :code="one.code" :name="one.name" /></a>
-        <a class="title" :href="one.phone">{{ one.name }}</a>
-        <p class="figure">{{ weight(one.weight) }} · {{ one.phone }}</p>
-        <p>{{ when.format(new Date(one.created)) }}</p>
-        <p class="acts">
-          <a class="word" :href="one.phone">{{ t('showcase.openOnAPhone') }}</a>
-          <a class="word" :href="`/api/packages/${one.code}/download`" download>{{ t('showcase.download') }}</a>
-          <button class="word" @click="withdraw(one)">{{ t('showcase.withdraw') }}</button>
-        </p>
+      <p v-if="packages && !packages.length" class="none">
+        {{ t('showcase.nothingIsTakenYetPublish') }} <router-link class="word" to="/review">{{ t('showcase.review') }}</router-link>
+      </p>
+      <p v-else-if="packages && !found.length" class="none">{{ t('showcase.nothingIsFound') }}</p>
+      <article v-for="one in found" :key="one.code" class="entry" :data-code="one.code">
+        <router-link :to="`/showcase/${one.code}`"><ShowPrint :code="one.code" :number="one.number" :name="one.name" :clip="one.has_clip" /></router-link>
+        <router-link class="title" :to="`/showcase/${one.code}`">{{ inLanguage(one)?.name ?? one.name }}</router-link>
+        <p>{{ inLanguage(one)?.line }}</p>
       </article>
     </section>
   </main>
@@ -62,14 +57,29 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 
 <style scoped>
 .wall {
-  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
-  gap: 36px 28px;
+  grid-template-columns: repeat(auto-fill, minmax(180px, 1fr));
+  gap: 32px 26px;
 }
-.wall .acts {
-  flex-wrap: wrap;
-  gap: 4px 12px;
-}
-.none {
+.none,
+.categories {
   grid-column: 1 / -1;
+}
+.categories {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 18px;
+  margin-bottom: -8px;
+}
+.categories button {
+  padding-bottom: 2px;
+  color: #fff;
+  border-bottom: 2px solid transparent;
+}
+.categories [aria-checked='true'] {
+  font-weight: 650;
+  border-color: #fff;
+}
+input {
+  width: 200px;
 }
 </style>

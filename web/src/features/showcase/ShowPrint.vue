@@ -1,4 +1,4 @@
-<!-- A package's print: its icon, and while it is pointed at the program itself, playing on this device before the stand-in camera. -->
+<!-- A package's print: its clip or icon, and while it is pointed at the program itself, playing on this device before the stand-in. -->
 <script setup lang="ts">
 import { onBeforeUnmount, ref } from 'vue'
 import { StandIn } from '../../camera/standin'
@@ -6,7 +6,7 @@ import { Host } from '../../engine/host'
 import { load } from '../../engine/player'
 import { t } from '../../words'
 
-const props = defineProps<{ code: string; name: string }>()
+const props = defineProps<{ code: string; number: number; name: string; clip: boolean }>()
 
 const SIZE = [270, 480] as const
 const RATE = 30
@@ -61,7 +61,7 @@ onBeforeUnmount(() => point(false))
 
 <template>
   <span class="print" @pointerenter="point(true)" @pointerleave="point(false)" @focusin="point(true)" @focusout="point(false)">
-    <img :src="`/api/packages/${code}/files/icon.png`" :alt="t('showcase.iconOf', { name })" />
+    <img :src="`/api/packages/${code}/files/${clip ? 'poster.jpg' : 'icon.png'}?number=${number}`" :alt="t('showcase.iconOf', { name })" />
     <canvas ref="canvas" :class="{ playing }" role="img" :aria-label="t('showcase.playsThrough', { name })" />
   </span>
 </template>

@@ -15,7 +15,6 @@ defineProps<{
   undo: string | null
   redo: string | null
   takes: number
-  publishing: boolean
   settled: () => Promise<void>
 }>()
 const emit = defineEmits<{ named: [name: string]; undo: []; redo: []; keys: []; keep: []; grade: []; film: []; check: []; publish: [] }>()
@@ -49,7 +48,7 @@ const naming = ref(false)
       <template #activator="{ props: activator }"><button v-bind="activator" class="word">{{ t('workbench.export') }}</button></template>
       <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('check')">{{ t('workbench.checkItFirst') }}</button><button role="menuitem" @click="emit('grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button><button role="menuitem" @click="emit('film')">{{ t('workbench.downloadAClip') }}</button></div>
     </v-menu>
-    <button class="act main" :disabled="publishing" @click="emit('publish')">{{ publishing ? t('workbench.packing') : t('workbench.publish') }}</button>
+    <button class="act main" @click="emit('publish')">{{ t('workbench.publish') }}</button>
   </header>
 </template>
 
@@ -92,7 +91,7 @@ const naming = ref(false)
   text-overflow: ellipsis;
   font-weight: 650;
 }
-@media (max-width: 1100px) {
+@media (max-width: 1400px) {
   .bar {
     gap: 12px;
   }

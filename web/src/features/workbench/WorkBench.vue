@@ -1,8 +1,7 @@
 <!-- Where an effect is made: light enters at the left, passes the layers, and reaches the picture at the right. -->
 <script setup lang="ts">
-import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
-import { api } from '../../api/client'
-import type { Effect, Package, Plain } from '../../api/types'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import type { Effect, Plain } from '../../api/types'
 import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
 import DropOffer from '../shelf/DropOffer.vue'
 import ShelfStrip from '../shelf/ShelfStrip.vue'
@@ -13,7 +12,6 @@ import KeySheet from './KeySheet.vue'
 import LayerMenu from '../path/LayerMenu.vue'
 import LightPath from '../path/LightPath.vue'
 import PictureColumn from '../picture/PictureColumn.vue'
-import PublishSheet from '../showcase/PublishSheet.vue'
 import TakesSheet from '../takes/TakesSheet.vue'
 import { useCatalogue } from '../../document/useCatalogue'
 import { useEffectDocument } from '../../document/useEffectDocument'
@@ -49,6 +47,7 @@ const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue
 const ShelfPage = defineAsyncComponent(() => import('../shelf/ShelfPage.vue'))
 const WeightSheet = defineAsyncComponent(() => import('../shelf/WeightSheet.vue'))
 const ClipSheet = defineAsyncComponent(() => import('../shelf/ClipSheet.vue'))
+const PublishSheet = defineAsyncComponent(() => import('../showcase/PublishSheet.vue'))
 const CheckSheet = defineAsyncComponent(() => import('../showcase/CheckSheet.vue'))
 
 const props = defineProps<{ id: string }>()
@@ -95,10 +94,7 @@ watch(missed, (words) => words && say(words))
 const { trouble } = stream
 
 const over = ref(false)
-const publishing = ref(false)
-const published = shallowRef<Package | null>(null)
-const publishedOpen = ref(false)
-const [keysOpen, takesOpen, gradeOpen, filmOpen, checkOpen] = [ref(false), ref(false), ref(false), ref(false), ref(false)]
+const [keysOpen, takesOpen, gradeOpen, filmOpen, checkOpen, publishOpen] = [ref(false), ref(false), ref(false), ref(false), ref(false), ref(false)]
 const [shelfOpen, motionsOpen, weightOpen] = [ref(false), ref(false), ref(false)]
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
@@ -220,19 +216,6 @@ const cueName = (id: string) => effect.value?.cues.find((one) => one.id === id)?
 const ENDS = { zero: t('motions.dialsAtZero'), full: t('motions.dialsAtFull'), start: t('motions.dialsAsTheyStart') }
 let dialsAt: keyof typeof ENDS = 'start'
 
-async function publish(): Promise<void> {
-  publishing.value = true
-  try {
-    await doc.settled()
-    published.value = await api.publish(props.id)
-    publishedOpen.value = true
-  } catch (error) {
-    complain(error)
-  } finally {
-    publishing.value = false
-  }
-}
-
 useKeys(
   {
     b: () => (bare.value = true),
@@ -320,8 +303,8 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
     <div class="left" :class="{ over }" @dragover.prevent="over = true" @dragleave.self="over = false">
       <EffectBar
         :id="id" v-model:takes-open="takesOpen" :name="effect?.name ?? ''" :saved="saved" :saving="saving" :undo="state?.undo ?? null" :redo="state?.redo ?? null"
-        :takes="takeCount" :publishing="publishing" :settled="doc.settled" @named="(name) => doc.change(t('workbench.renameTo', { name }), (draft) => (draft.name = name))"
-        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @film="filmOpen = true" @check="checkOpen = true" @publish="publish" />
+        :takes="takeCount" :settled="doc.settled" @named="(name) => doc.change(t('workbench.renameTo', { name }), (draft) => (draft.name = name))"
+        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @film="filmOpen = true" @check="checkOpen = true" @publish="publishOpen = true" />
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
         :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
@@ -393,9 +376,9 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <WeightSheet v-model="weightOpen" :effect="id" :weight="state?.weight ?? 0" @replace="replaceFiles" />
       <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
       <KeySheet v-model="keysOpen" />
-      <PublishSheet v-model="publishedOpen" :made="published" @check="checkOpen = true" />
+      <PublishSheet v-if="effect" :id="id" v-model="publishOpen" :effect="effect" :settled="doc.settled" @check="checkOpen = true" />
       <FilmSheet v-if="effect" :id="id" v-model="filmOpen" :effect="effect" :screen="looking.screen.value" :sitting="sittings.sitting.value" :settled="doc.settled" />
-      <CheckSheet :id="id" v-model="checkOpen" :settled="doc.settled" @show="(layer) => ((checkOpen = false), work.show(layer))" @weigh="((checkOpen = false), (weightOpen = true))" />
+      <CheckSheet :id="id" v-model="checkOpen" :settled="doc.settled" @show="(layer) => ((checkOpen = false), work.show(layer))" @weigh="((checkOpen = false), (weightOpen = true))" @list="publishOpen = true" @tidy="work.removeOff()" />
       <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
       <TakesSheet
         :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"

@@ -1,0 +1,114 @@
+"""The key of an application that is bound to a network: who is let in, what is seen without it, sessions, and wrong keys."""
+
+from __future__ import annotations
+
+import stat
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from sunglaze.server.app import create_app
+from sunglaze.server.keys import MOST_WRONG, Keys
+from tests.coroutines import finished
+
+HOST = "http://192.168.1.4"
+
+
+class Asked:
+    """An application bound to a network, asked from an address of it, with the cookies of one browser."""
+
+    def __init__(self, folder: Path) -> None:
+        self.app = create_app(folder, "0.0.0.0")
+        self.key = self.app.state.keys.key
+        self.cookies = httpx.Cookies()
+
+    def __call__(self, method: str, path: str, client: str = "192.168.1.9", **more: Any) -> httpx.Response:
+        async def ask() -> httpx.Response:
+            transport = httpx.ASGITransport(self.app, client=(client, 40000))
+            async with httpx.AsyncClient(transport=transport, base_url=HOST, cookies=self.cookies) as http:
+                answer = await http.request(method, path, **more)
+                self.cookies.update(http.cookies)
+                return answer
+
+        return finished(ask())
+
+
+@pytest.fixture
+def asked(tmp_path: Path) -> Asked:
+    return Asked(tmp_path)
+
+
+def test_without_the_key_only_what_is_published_is_seen(asked: Asked) -> None:
+    for path in ("/api/effects", "/api/shelf", "/api/catalogue", "/api/footage/x/file", "/api/sessions"):
+        answer = asked("GET", path)
+        assert (answer.status_code, "key" in answer.json()["message"]) == (401, True), path
+    for method, path in (("POST", "/api/effects"), ("DELETE", "/api/packages/abcde"), ("POST", "/api/packages/abcde/review")):
+        assert asked(method, path, json={}).status_code == 401
+    page = asked("GET", "/effects/abc")
+    assert page.status_code == 401
+    assert 'name="key"' in page.text
+    assert asked("GET", "/api/packages").json() == []
+    assert asked("GET", "/api/cast").status_code == 200
+    # Footage of somebody's own is not seen by way of the stand-in either.
+    assert asked("GET", "/api/camera/frames/0.jpg?own=abc").status_code == 401
+
+
+def test_the_key_in_the_address_becomes_a_session(asked: Asked) -> None:
+    answer = asked("GET", f"/effects/abc?layer=x&key={asked.key}")
+    assert (answer.status_code, answer.headers["location"]) == (303, "/effects/abc?layer=x")
+    cookie = answer.headers["set-cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=strict" in cookie
+    assert asked.key not in cookie
+    assert asked("GET", "/api/effects").json() == []
+    # Who has a session already is freed of the key in the address as well.
+    assert asked("GET", f"/showcase?key={asked.key}").headers["location"] == "/showcase"
+    assert len(asked("GET", "/api/sessions").json()["sessions"]) == 1
+
+
+def test_typed_keys_and_wrong_ones(asked: Asked) -> None:
+    for n in range(MOST_WRONG):
+        answer = asked("POST", "/key", data={"key": f"guess {n}"})
+        assert (answer.status_code, "not the key" in answer.text) == (401, True)
+    held = asked("POST", "/key", data={"key": asked.key})
+    assert held.status_code == 429
+    assert "Try again in" in held.text
+    assert asked("GET", f"/?key={asked.key}").status_code == 429
+    # Others of the network are heard.
+    assert asked("POST", "/key", client="192.168.1.77", data={"key": asked.key}).status_code == 303
+    asked.cookies.clear()
+    assert asked("POST", "/key", client="192.168.1.78", content=b"key=" + b"a" * 5000).status_code == 413
+
+
+def test_sessions_are_listed_and_ended_and_outlive_the_application(asked: Asked, tmp_path: Path) -> None:
+    asked("GET", f"/?key={asked.key}", headers={"User-Agent": "Harbour office"})
+    (one,) = asked("GET", "/api/sessions").json()["sessions"]
+    assert (one["agent"], one["own"]) == ("Harbour office", True)
+    again = Asked(tmp_path)
+    again.cookies = asked.cookies
+    assert again.key == asked.key
+    assert again("GET", "/api/effects").status_code == 200
+    assert again("DELETE", f"/api/sessions/{one['name']}").status_code == 204
+    assert again("GET", "/api/effects").status_code == 401
+    for name in ("key.txt", "sessions.json"):
+        assert stat.S_IMODE((tmp_path / name).stat().st_mode) == 0o600
+    # Nobody who reads the file can make a cookie of it.
+    assert again.cookies["glaze"] not in (tmp_path / "sessions.json").read_text()
+
+
+def test_old_sessions_end_by_themselves(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    keys = Keys(tmp_path)
+    token = keys.enter(keys.key, "a", "")
+    assert token is not None
+    assert keys.known(token)
+    later = keys.sessions[0].since + 31 * 86400
+    monkeypatch.setattr("sunglaze.server.keys.time.time", lambda: later)
+    assert keys.known(token) is None
+
+
+def test_this_machine_alone_asks_nobody(tmp_path: Path) -> None:
+    app = create_app(tmp_path, "127.0.0.1")
+    assert app.state.keys is None
+    assert not (tmp_path / "key.txt").exists()
