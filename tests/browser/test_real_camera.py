@@ -94,7 +94,8 @@ def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, s
 def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, served: Served) -> None:
     effect = new_effect(seen, served.address, [CUT_OUT])
     code = seen.request.post(f"/api/effects/{effect}/publish").json()["code"]
-    seen.goto(f"/p/{code}")
+    # In software the picture would become smaller, to keep its beat.
+    seen.goto(f"/p/{code}?beat=off")
     seen.wait_for_selector("canvas[data-frame]")
     seen.get_by_role("button", name="My camera").click()
     until(seen, lambda: cut_out(seen, "canvas", before_the_camera()))
@@ -152,13 +153,15 @@ def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_w
     """Published, opened to phones by hand, and worn at this machine's address in the network, where only HTTPS gives a camera."""
     new_effect(seen, served.address, [CUT_OUT])
     seen.get_by_role("button", name="Publish").click()
+    seen.get_by_label("With a clip").uncheck()
+    seen.get_by_role("dialog", name="Publish").get_by_role("button", name="Publish", exact=True).click()
     seen.get_by_role("button", name="Open to phones").click()
     expect(seen.get_by_alt_text("The address as a code to scan")).to_be_visible()
     address = seen.locator(".phones .figure").inner_text()
     context = browser_with_camera.new_context(ignore_https_errors=True, permissions=["camera"])
     phone = context.new_page()
     phone.set_default_timeout(90_000)
-    phone.goto(address)
+    phone.goto(f"{address}?beat=off")
     phone.wait_for_selector("canvas[data-frame]")
     assert phone.evaluate("isSecureContext && location.protocol === 'https:'")
     phone.get_by_role("button", name="My camera").click()

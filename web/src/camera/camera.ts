@@ -79,12 +79,13 @@ export class RealCamera {
     this.video.playsInline = true
   }
 
-  /** Asks for permission. Throws an Error in plain words where there is no camera to be had. */
-  async start(device?: string): Promise<void> {
+  /** Asks for permission, of a device or of the one on a side; what looks at the wearer is mirrored. Throws an Error in plain words where there is no camera to be had. */
+  async start(device?: string, side?: 'front' | 'back'): Promise<void> {
     this.stopMedia()
+    if (side) this.mirrored = side === 'front'
     if (!hasCamera()) throw new Error(words.needsHttps)
     try {
-      const wanted = device ? { deviceId: { exact: device } } : { facingMode: 'user' }
+      const wanted = device ? { deviceId: { exact: device } } : { facingMode: side === 'back' ? 'environment' : 'user' }
       this.media = await navigator.mediaDevices.getUserMedia({ video: { ...wanted, width: { ideal: 1280 }, height: { ideal: 720 } } })
       this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended(words.wentAway))
       this.video.srcObject = this.media

@@ -5,6 +5,9 @@ import { Dials, dialsOf } from './dials'
 import css from './dials.css?inline'
 import { Host, touching } from './host'
 import { faceOf } from './faces'
+import { Keeping } from './keeping'
+import keepingCss from './keeping.css?inline'
+import { Pace } from './pace'
 import { load } from './player'
 
 const canvas = document.querySelector('canvas') as HTMLCanvasElement
@@ -18,7 +21,12 @@ const held = Number(new URLSearchParams(window.location.search).get('hold') ?? N
 const SHORT = 720
 const NOTICE_MS = 6000
 
+/** Whether the picture may become smaller where it would stutter. */
+const keepsBeat = new URLSearchParams(window.location.search).get('beat') !== 'off'
+const BESIDE_MS = 5000
+
 let camera: RealCamera | null = null
+let side: 'front' | 'back' = 'front'
 
 function say(text: string): void {
   notice.textContent = text
@@ -37,7 +45,7 @@ async function open(masks: string[]): Promise<void> {
   say(words.starting)
   const fresh = new RealCamera(stopped)
   try {
-    await fresh.start()
+    await fresh.start(undefined, side)
     if (held >= 0) fresh.longest = held
     camera = fresh
     say(lacking(masks))
@@ -49,9 +57,43 @@ async function open(masks: string[]): Promise<void> {
 }
 
 /** The screen's pixels: of the window's shape, upright or not. */
-function size(): [number, number] {
+function size(share: number): [number, number] {
   const shape = window.innerWidth / Math.max(1, window.innerHeight)
-  return shape < 1 ? [SHORT, Math.round(SHORT / shape)] : [Math.round(SHORT * shape), SHORT]
+  const short = Math.round(SHORT * share)
+  return shape < 1 ? [short, Math.round(short / shape)] : [Math.round(short * shape), short]
+}
+
+/** A word in passing. */
+function aside(text: string): void {
+  say(text)
+  window.setTimeout(() => notice.textContent === text && say(''), BESIDE_MS)
+}
+
+/** What is kept, and the row of what the thumb reaches. */
+function keeping(host: Host): void {
+  const row = document.querySelector('main') as HTMLElement
+  const keep = new Keeping(canvas, () => document.title, () => host.redraw(), aside)
+  document.head.append(Object.assign(document.createElement('style'), { textContent: keepingCss }))
+  row.append(keep.still, keep.clip)
+  row.before(keep.kept)
+  const button = (text: string, act: () => void): HTMLButtonElement => {
+    const made = Object.assign(document.createElement('button'), { textContent: text })
+    made.addEventListener('click', act)
+    row.append(made)
+    return made
+  }
+  const turned = button(words.backCamera, () => {
+    side = side === 'front' ? 'back' : 'front'
+    host.side = side
+    turned.textContent = side === 'front' ? words.backCamera : words.frontCamera
+    camera?.stop()
+    void open(host.masks)
+  })
+  turned.hidden = true
+  // How many there are is told once one may be used.
+  const many = (): void => void RealCamera.devices().then((all) => (turned.hidden = all.length < 2))
+  canvas.addEventListener('seen', many, { once: true })
+  if (document.fullscreenEnabled) button(words.full, () => void (document.fullscreenElement ? document.exitFullscreen() : document.documentElement.requestFullscreen()))
 }
 
 /** What the wearer may turn, over the lower edge of the picture. */
@@ -77,13 +119,17 @@ async function start(): Promise<void> {
   bare.addEventListener('keyup', () => hold(false))
   touching(canvas, host)
   dialled(host)
+  keeping(host)
+  const pace = new Pace()
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
-    const [width, height] = size()
+    const [width, height] = size(pace.share)
     const seen = camera?.seen(width, height, host.masks, host.readsFaces)
     if (camera && seen) {
       host.faces = seen.faces.map((points) => faceOf(points, width, height))
       host.draw(host.frame, width, height, seen)
+      canvas.dispatchEvent(new Event('seen'))
+      if (keepsBeat && pace.drawn(performance.now())) aside(words.smaller)
       if (camera.trouble) say(camera.trouble)
       if (note) note.textContent = camera.foretells ? words.foretold : ''
     }

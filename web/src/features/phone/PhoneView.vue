@@ -6,6 +6,9 @@ import '../../engine/dials.css'
 import { Dials, dialsOf } from '../../engine/dials'
 import { Host, touching } from '../../engine/host'
 import { faceOf } from '../../engine/faces'
+import { Keeping } from '../../engine/keeping'
+import '../../engine/keeping.css'
+import { Pace } from '../../engine/pace'
 import { load } from '../../engine/player'
 import { StandIn } from '../../camera/standin'
 import { hasCamera, lacking, RealCamera } from '../../camera/camera'
@@ -25,7 +28,16 @@ let host: Host | null = null
 let standIn: StandIn | null = null
 let real: RealCamera | null = null
 let closed = false
+let keeping: Keeping | null = null
+let pace = new Pace()
+const thumbs = ref<HTMLElement | null>(null)
+const kept = ref<HTMLElement | null>(null)
+const side = ref<'front' | 'back'>('front')
+const cameras = ref(0)
+/** Whether the picture may become smaller where it would stutter. */
+const keepsBeat = new URLSearchParams(location.search).get('beat') !== 'off'
 const leaving = new AbortController()
+const fullScreen = document.fullscreenEnabled
 
 async function open(): Promise<void> {
   try {
@@ -38,7 +50,10 @@ async function open(): Promise<void> {
     host.open(program, material)
     touching(canvas.value, host, leaving.signal)
     wear(host)
-    void run(host, standIn)
+    keeping = new Keeping(canvas.value, () => name.value, () => host?.redraw(), (words) => (notice.value = words))
+    thumbs.value?.append(keeping.still, keeping.clip)
+    kept.value?.replaceChildren(keeping.kept)
+    void run(host)
     void api.count(props.code, 'tries').catch(() => undefined)
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
@@ -55,14 +70,18 @@ function wear(host: Host): void {
   window.addEventListener('pointerdown', () => dials.wake(), { signal: leaving.signal })
 }
 
-async function run(host: Host, standIn: StandIn): Promise<void> {
+async function run(host: Host): Promise<void> {
   while (!closed) {
     await new Promise(requestAnimationFrame)
+    const before = standIn
+    if (!before) continue
     if (real) {
-      const seen = host.playing ? real.seen(...SCREEN, host.masks, host.readsFaces) : null
+      const size = SCREEN.map((length) => Math.round(length * pace.share)) as [number, number]
+      const seen = host.playing ? real.seen(...size, host.masks, host.readsFaces) : null
       if (seen) {
-        host.faces = seen.faces.map((points) => faceOf(points, ...SCREEN))
-        host.draw(host.frame, ...SCREEN, seen)
+        host.faces = seen.faces.map((points) => faceOf(points, ...size))
+        host.draw(host.frame, ...size, seen)
+        if (keepsBeat && pace.drawn(performance.now()) && !notice.value) passing(t('camera.smaller'))
         if (real.trouble) notice.value = real.trouble
         if (real.foretells && !notice.value) notice.value = t('camera.foretold')
         else if (!real.foretells && notice.value === t('camera.foretold')) notice.value = ''
@@ -74,9 +93,9 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     let picture: ImageBitmap
     let masks: Map<string, ImageBitmap>
     try {
-      picture = await standIn.frame(now)
-      masks = await standIn.masks(now, host.masks)
-      if (host.readsFaces) host.faces = (await standIn.moment(now)).faces
+      picture = await before.frame(now)
+      masks = await before.masks(now, host.masks)
+      if (host.readsFaces) host.faces = (await before.moment(now)).faces
       failures = 0
     } catch {
       // A frame that does not come is left out; when many do not, it is said, and still asked for.
@@ -88,7 +107,7 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
     if (notice.value.startsWith('The stand-in camera does not answer')) notice.value = ''
     // One that was on its way when the picture was frozen comes too late: what was seen stays.
     if (host.playing || host.shown < 0 || now === host.shown) {
-      host.draw(now, standIn.facts.width, standIn.facts.height, { picture, masks })
+      host.draw(now, before.facts.width, before.facts.height, { picture, masks })
       dirty = false
     }
     picture.close()
@@ -98,6 +117,28 @@ async function run(host: Host, standIn: StandIn): Promise<void> {
 let dirty = false
 let failures = 0
 const MANY_FAILURES = 10
+
+/** A word in passing. */
+const PASSING_MS = 5000
+function passing(words: string): void {
+  notice.value = words
+  window.setTimeout(() => notice.value === words && (notice.value = ''), PASSING_MS)
+}
+
+function full(): void {
+  void (document.fullscreenElement ? document.exitFullscreen() : document.documentElement.requestFullscreen())
+}
+
+/** The other side's camera, of the stand-in or of the device. */
+async function turn(): Promise<void> {
+  side.value = side.value === 'front' ? 'back' : 'front'
+  if (host) host.side = side.value
+  if (real) {
+    real.stop()
+    await useReal()
+  } else standIn = await StandIn.open({ who: 'lamp-tender', script: 'talk', light: 'noon', back: side.value === 'back', tracked: false }).catch(() => standIn)
+  dirty = true
+}
 
 /** The bare camera while held. */
 function hold(down: boolean): void {
@@ -114,8 +155,10 @@ async function useReal(): Promise<void> {
   notice.value = ''
   const camera = new RealCamera((words) => useStandIn(t('phone.hereIsTheStandInAgain', { words })))
   try {
-    await camera.start()
+    await camera.start(undefined, side.value)
     if (closed) return camera.stop()
+    pace = new Pace()
+    cameras.value = (await RealCamera.devices()).length
     real = camera
     isReal.value = true
     notice.value = lacking(host?.masks ?? [])
@@ -138,6 +181,7 @@ onBeforeUnmount(() => {
   closed = true
   leaving.abort()
   useStandIn()
+  keeping?.close()
   host?.close()
 })
 </script>
@@ -149,7 +193,8 @@ onBeforeUnmount(() => {
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">{{ t('phone.showcase') }}</a></p>
     <p v-if="notice" class="notice" role="status">{{ notice }}</p>
     <div ref="worn" class="worn" />
-    <div v-if="!trouble" class="thumbs">
+    <div ref="kept" class="over" />
+    <div v-if="!trouble" ref="thumbs" class="thumbs">
       <button @click="pause">{{ playing ? t('phone.freeze') : t('phone.goOn') }}</button>
       <button
         class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
@@ -157,6 +202,8 @@ onBeforeUnmount(() => {
       </button>
       <button v-if="!isReal && hasCamera()" @click="useReal">{{ t('phone.myCamera') }}</button>
       <button v-if="isReal" @click="useStandIn()">{{ t('phone.standIn') }}</button>
+      <button v-if="!isReal || cameras > 1" @click="turn">{{ side === 'front' ? t('camera.backCamera') : t('camera.frontCamera') }}</button>
+      <button v-if="fullScreen" @click="full">{{ t('camera.full') }}</button>
     </div>
   </main>
 </template>
@@ -199,20 +246,25 @@ h1 {
 }
 .worn {
   position: absolute;
-  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 64px);
+  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 122px);
 }
 .thumbs {
   position: absolute;
   inset: auto 0 max(24px, env(safe-area-inset-bottom));
   display: flex;
   justify-content: center;
-  gap: 12px;
+  gap: 8px;
+  padding: 0 8px;
   flex-wrap: wrap;
 }
-.thumbs button {
-  min-width: 104px;
-  min-height: 52px;
-  padding: 0 20px;
+.over {
+  position: absolute;
+  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 128px);
+}
+.thumbs :deep(button) {
+  min-width: 92px;
+  min-height: 50px;
+  padding: 0 16px;
   border-radius: 26px;
   background: rgb(20 20 20 / 72%);
   color: #fff;

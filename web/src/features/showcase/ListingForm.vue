@@ -20,6 +20,8 @@ onMounted(async () => {
 
 const MOST_KEYWORDS = 60
 const at = ref(0)
+/** Keywords as they are being typed: commas and spaces stay until one leaves the field. */
+const typed = ref<string | null>(null)
 const texts = computed(() => listing.value?.texts[at.value] ?? listing.value?.texts[0])
 const own = computed(() => props.effect.still !== null)
 const languages = new Intl.DisplayNames(['en'], { type: 'language' })
@@ -67,12 +69,12 @@ function turnClip(): void {
       <select class="field" :aria-label="t('showcase.anotherLanguage')" value="" @change="add(value($event))"><option value="">{{ t('showcase.anotherLanguage') }}</option><option v-for="one in others" :key="one" :value="one">{{ named(one) }}</option></select>
       <button v-if="at > 0" type="button" class="word" @click="drop">{{ t('showcase.leaveItOut', { language: named(texts.language) }) }}</button>
     </p>
-    <label>{{ t('showcase.name') }}</label><input class="field" maxlength="80" :aria-label="t('showcase.name')" :value="texts.name" @change="value($event).trim() && say({ name: value($event).trim() })" />
-    <label>{{ t('showcase.oneLine') }}</label><input class="field" maxlength="160" :aria-label="t('showcase.oneLine')" :value="texts.line" @change="say({ line: value($event).trim() })" />
-    <label>{{ t('showcase.how') }}</label><input class="field" maxlength="400" :aria-label="t('showcase.how')" :value="texts.how" @change="say({ how: value($event).trim() })" />
+    <label>{{ t('showcase.name') }}</label><input class="field" maxlength="80" :aria-label="t('showcase.name')" :value="texts.name" @input="value($event).trim() && say({ name: value($event) })" @change="say({ name: texts.name.trim() })" />
+    <label>{{ t('showcase.oneLine') }}</label><input class="field" maxlength="160" :aria-label="t('showcase.oneLine')" :value="texts.line" @input="say({ line: value($event) })" />
+    <label>{{ t('showcase.how') }}</label><input class="field" maxlength="400" :aria-label="t('showcase.how')" :value="texts.how" @input="say({ how: value($event) })" />
     <span>{{ t('showcase.categories') }}</span>
     <p class="categories"><button v-for="one in state.categories" :key="one.key" type="button" class="option" role="checkbox" :aria-checked="listing.categories.includes(one.key)" @click="turnCategory(one.key)">{{ one.title }}</button></p>
-    <label>{{ t('showcase.keywords') }}</label><input class="field" :aria-label="t('showcase.keywords')" :placeholder="t('showcase.withCommas')" :value="listing.keywords.join(', ')" @change="change({ keywords: keywords($event) })" />
+    <label>{{ t('showcase.keywords') }}</label><input class="field" :aria-label="t('showcase.keywords')" :placeholder="t('showcase.withCommas')" :value="typed ?? listing.keywords.join(', ')" @input="((typed = value($event)), change({ keywords: keywords($event) }))" @change="typed = null" />
     <span class="high">{{ t('showcase.icon') }}</span>
     <IconChoice :id="id" :at="listing.icon" :cast="cast" :own="own" :pictures="pictures" @change="change({ icon: $event })" />
     <span>{{ t('showcase.clip') }}</span>
@@ -86,8 +88,8 @@ function turnClip(): void {
         </p>
       </template>
     </div>
-    <label>{{ t('showcase.madeBy') }}</label><input class="field" maxlength="80" :aria-label="t('showcase.madeBy')" :value="listing.made_by" @change="change({ made_by: value($event).trim() })" />
-    <label>{{ t('showcase.licence') }}</label><input class="field" maxlength="200" :aria-label="t('showcase.licence')" :placeholder="t('showcase.licenceOfTheMaterial')" :value="listing.licence" @change="change({ licence: value($event).trim() })" />
+    <label>{{ t('showcase.madeBy') }}</label><input class="field" maxlength="80" :aria-label="t('showcase.madeBy')" :value="listing.made_by" @input="change({ made_by: value($event) })" />
+    <label>{{ t('showcase.licence') }}</label><input class="field" maxlength="200" :aria-label="t('showcase.licence')" :placeholder="t('showcase.licenceOfTheMaterial')" :value="listing.licence" @input="change({ licence: value($event) })" />
     <label>{{ t('showcase.date') }}</label><input class="field figure" type="date" :aria-label="t('showcase.date')" :value="listing.date" @change="change({ date: value($event) || null })" />
   </form>
 </template>

@@ -38,7 +38,7 @@ const found = computed(() => {
       <router-link class="word" to="/">{{ t('showcase.allEffects') }}</router-link>
     </header>
     <section class="surround wall" :aria-label="t('showcase.packages')">
-      <p v-if="categories.length > 1" class="categories" role="radiogroup" :aria-label="t('showcase.categories')">
+      <p v-if="categories.length" class="categories" role="radiogroup" :aria-label="t('showcase.categories')">
         <button role="radio" :aria-checked="!category" @click="category = ''">{{ t('showcase.everything') }}</button>
         <button v-for="key in categories" :key="key" role="radio" :aria-checked="category === key" @click="category = key">{{ CATEGORY_NAMES[key] }}</button>
       </p>

@@ -1,0 +1,155 @@
+"""What the wearer keeps on the phone: a still and a clip, of what the effect shows; and an exported page without a network."""
+
+from __future__ import annotations
+
+import functools
+import io
+import threading
+import zipfile
+from collections.abc import Iterator
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from typing import Any
+
+import av
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from tests.browser.workbench import until
+from tests.serving import Served
+
+GREEN = {"id": "g", "name": "Kelp", "kind": "fill", "values": {"colour": "#208040"}}
+WAIT = 60_000
+
+
+@pytest.fixture
+def effect(served: Served) -> str:
+    with httpx.Client(base_url=served.address, timeout=60) as http:
+        state = http.post("/api/effects", json={"name": "Kelp forest"}).json()
+        state["effect"]["layers"] = [GREEN]
+        change = {"base": state["revision"], "gesture": "g", "effect": state["effect"]}
+        http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
+        return str(state["id"])
+
+
+@pytest.fixture
+def touched(browser: Browser, served: Served) -> Iterator[Page]:
+    """A page that is used by touch, as a phone is."""
+    context = browser.new_context(
+        viewport={"width": 390, "height": 800}, has_touch=True, is_mobile=True, base_url=served.address, accept_downloads=True
+    )
+    yield context.new_page()
+    context.close()
+
+
+def is_kelp(pixels: Any) -> bool:
+    return bool(np.abs(np.asarray(pixels).reshape(-1, 3).mean(axis=0) - (0x20, 0x80, 0x40)).max() < 10)
+
+
+def test_a_still_and_a_clip_are_kept_by_touch(touched: Page, served: Served, effect: str) -> None:
+    code = httpx.post(f"{served.address}/api/effects/{effect}/publish", timeout=60).json()["code"]
+    touched.goto(f"/p/{code}")
+    touched.wait_for_selector("canvas[data-frame]")
+    touched.get_by_role("button", name="Picture").tap()
+    with touched.expect_download() as loading:
+        touched.get_by_role("link", name="Save").tap()
+    assert loading.value.suggested_filename == "kelp-forest.jpg"
+    with Image.open(loading.value.path()) as still:
+        assert still.size == (540, 960)
+        assert is_kelp(still)
+    touched.get_by_role("button", name="Throw away").tap()
+    expect(touched.get_by_role("group", name="What was kept")).to_be_hidden()
+
+    touched.get_by_role("button", name="Clip").tap()
+    expect(touched.get_by_role("button", name="Stop 2 s")).to_be_visible(timeout=WAIT)
+    touched.get_by_role("button", name="Stop").tap()
+    with touched.expect_download() as loading:
+        touched.get_by_role("link", name="Save").tap()
+    with av.open(io.BytesIO(Path(loading.value.path()).read_bytes())) as clip:
+        pictures = [frame.to_ndarray(format="rgb24") for frame in clip.decode(video=0)]
+    assert len(pictures) > 2
+    assert is_kelp(pictures[-1])
+
+
+def test_what_the_browser_lacks_is_said(touched: Page, served: Served, effect: str) -> None:
+    code = httpx.post(f"{served.address}/api/effects/{effect}/publish", timeout=60).json()["code"]
+    touched.add_init_script("delete window.MediaRecorder")
+    touched.goto(f"/p/{code}")
+    touched.wait_for_selector("canvas[data-frame]")
+    touched.get_by_role("button", name="Clip").tap()
+    expect(touched.get_by_text("This browser cannot record clips")).to_be_visible()
+
+
+def exported(served: Served, effect: str, folder: Path) -> None:
+    data = httpx.get(f"{served.address}/api/effects/{effect}/page", timeout=60).content
+    zipfile.ZipFile(io.BytesIO(data)).extractall(folder)
+
+
+@pytest.fixture
+def wearer(playwright: Any, tmp_path: Path) -> Iterator[BrowserContext]:
+    from tests.browser.test_phone import camera_file
+    from tests.conftest import CHROMIUM, FLAGS
+
+    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={camera_file(tmp_path)}"]
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
+    yield browser.new_context(viewport={"width": 390, "height": 800}, permissions=["camera"])
+    browser.close()
+
+
+@pytest.mark.parametrize("under", ["", "festival/kelp/"])
+def test_an_exported_page_opens_without_a_network(
+    wearer: BrowserContext, served: Served, effect: str, tmp_path: Path, under: str
+) -> None:
+    """At the root of a file server, and under a path of it; after the first visit with nothing behind it at all."""
+    exported(served, effect, tmp_path / "site" / under)
+    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "site"))
+    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    address = f"http://localhost:{server.server_address[1]}/{under}"
+    page = wearer.new_page()
+    page.goto(address)
+    page.wait_for_selector("canvas[data-frame]")
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.wait_for_function(
+        "async () => (await caches.keys()).length > 0 && navigator.serviceWorker.controller !== null", timeout=WAIT
+    )
+    server.shutdown()
+    server.server_close()
+    page.goto("about:blank")
+    page.goto(address)
+    expect(page.get_by_role("heading", name="Kelp forest")).to_be_visible()
+    page.wait_for_selector("canvas[data-frame]", timeout=WAIT)
+
+    def shown() -> bool:
+        page.get_by_role("button", name="Picture").click()
+        address = page.locator(".kept img").get_attribute("src") or ""
+        data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
+        return is_kelp(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
+
+    until(page, shown)
+
+
+def test_the_beat_is_kept_by_a_smaller_picture(wearer: BrowserContext, served: Served, effect: str, tmp_path: Path) -> None:
+    """In software the picture comes far less than 24 times a second: it gets smaller, step by step, and that is said."""
+    exported(served, effect, tmp_path / "site")
+    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "site"))
+    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    try:
+        page = wearer.new_page()
+        # A display that shows ten pictures a second.
+        page.add_init_script("window.requestAnimationFrame = (draw) => setTimeout(() => draw(performance.now()), 100)")
+        page.goto(f"http://localhost:{server.server_address[1]}/")
+        page.wait_for_selector("canvas[data-frame]")
+        first = page.evaluate("document.querySelector('canvas').width")
+        expect(page.get_by_text("A smaller picture, to keep the beat.")).to_be_visible(timeout=WAIT)
+        until(page, lambda: page.evaluate("document.querySelector('canvas').width") <= first // 2)
+        page.goto(f"http://localhost:{server.server_address[1]}/?beat=off")
+        page.wait_for_selector("canvas[data-frame]")
+        page.wait_for_timeout(5000)
+        assert page.evaluate("document.querySelector('canvas').width") == first
+    finally:
+        server.shutdown()

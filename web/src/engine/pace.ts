@@ -1,0 +1,46 @@
+/** The beat: how often pictures come, and a smaller picture before they stutter. */
+
+const STEPS = [1, 0.75, 0.5, 0.375] as const
+/** Pictures a second below which the next smaller size is taken, and above which a larger one is tried again. */
+const LEAST = 24
+const EASY = 50
+const SPAN_MS = 2000
+
+export class Pace {
+  private step = 0
+  private began = 0
+  private count = 0
+  /** After a larger size was tried and given up, it is not tried again. */
+  private most = 0
+
+  /** Told of each picture that was drawn, at a time in milliseconds; whether the size is another from now on. */
+  drawn(now: number): boolean {
+    if (!this.began || now - this.began > 3 * SPAN_MS) {
+      // The first picture, or the first after the page was hidden.
+      this.began = now
+      this.count = 0
+      return false
+    }
+    this.count++
+    const passed = now - this.began
+    if (passed < SPAN_MS) return false
+    const rate = (this.count * 1000) / passed
+    this.began = now
+    this.count = 0
+    if (rate < LEAST && this.step < STEPS.length - 1) {
+      this.step++
+      this.most = this.step
+      return true
+    }
+    if (rate > EASY && this.step > this.most) {
+      this.step--
+      return true
+    }
+    return false
+  }
+
+  /** How large the picture is, as a part of the wanted size. */
+  get share(): number {
+    return STEPS[this.step] ?? 1
+  }
+}
