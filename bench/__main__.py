@@ -9,7 +9,22 @@ import sys
 from datetime import date
 from pathlib import Path
 
-from bench import building, camera, chain, clips, damage, effects, faces, filters, following, lookups, sequences, stream
+from bench import (
+    building,
+    camera,
+    chain,
+    clips,
+    damage,
+    effects,
+    faces,
+    filters,
+    following,
+    lookups,
+    phones,
+    proofs,
+    sequences,
+    stream,
+)
 
 SECTIONS = {
     "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
@@ -24,6 +39,8 @@ SECTIONS = {
     "Clips": clips.measure,
     "Face follow": following.measure,
     "What clings to faces": faces.measure,
+    "Proof sheets": proofs.measure,
+    "A phone's GPU, on paper, 1080 by 1920": phones.measure,
 }
 
 

@@ -11,6 +11,7 @@ from PIL import Image, ImageChops, ImageStat
 from playwright.sync_api import Page, sync_playwright
 
 from demo.seed import seed
+from demo.showing import publish
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import LIGHTS, PEOPLE, Sitting, StandIn
 from tests.conftest import CHROMIUM, FLAGS
@@ -69,6 +70,29 @@ def cast_sheet() -> None:
     print(OUT / "people.png")
 
 
+def publishing(page: Page, address: str) -> None:
+    """What an effect is proofed, said and reviewed by: proof-sheet.png, publish.png, review.png, showcase.png."""
+    page.goto(f"{address}/effects/demo-tide-mask/proof")
+    page.get_by_text("16 of 16 cells").wait_for(timeout=180_000)
+    page.wait_for_timeout(1500)
+    shoot(page, "proof-sheet")
+    paused(page, address, "demo-heron")
+    page.get_by_role("button", name="Publish").click()
+    page.locator(".looks:not(.drawing) .square[src^=data]").wait_for(timeout=60_000)
+    shoot(page, "publish")
+    page.goto(f"{address}/review")
+    page.locator(".entry", has_text="Kite day").click()
+    page.get_by_role("button", name="Check again").click()
+    page.get_by_text("Skin of everybody").wait_for(timeout=120_000)
+    page.locator(".print").hover()
+    page.locator(".print canvas.playing").wait_for()
+    page.wait_for_timeout(1500)
+    shoot(page, "review")
+    page.goto(f"{address}/showcase")
+    page.wait_for_timeout(1200)
+    shoot(page, "showcase")
+
+
 def answering(page: Page, address: str) -> None:
     """What moves by a face and a finger, seen playing: answering.png, motions.png."""
     page.goto(f"{address}/effects/demo-two-shores?layer=horn")
@@ -100,6 +124,7 @@ def main() -> None:
     cast_sheet()
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         seed(Path(folder))
+        publish(Path(folder))
         running = serve(Path(folder))
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -150,11 +175,6 @@ def main() -> None:
             page.locator(".form").nth(4).wait_for()
             page.wait_for_timeout(2500)
             shoot(page, "clip")
-            paused(page, running.address, "demo-lantern-walk")
-            for key in "hi":
-                page.keyboard.press(key)
-            page.wait_for_timeout(1500)
-            shoot(page, "hues")
             page.keyboard.press("h")
             page.evaluate("sessionStorage.clear()")
             paused(page, running.address, "demo-lantern-walk")
@@ -170,18 +190,6 @@ def main() -> None:
             page.get_by_role("group", name="Handles").get_by_role("button", name="Picture, place").first.wait_for()
             page.wait_for_timeout(2500)
             shoot(page, "handles")
-            paused(page, running.address, "demo-lantern-walk")
-            page.locator(".tile-face").nth(0).click()
-            page.keyboard.press("k")
-            page.get_by_role("button", name="Takes 1").wait_for()
-            page.get_by_role("button", name="Deep sea").click()
-            page.wait_for_timeout(800)
-            page.keyboard.press("k")
-            page.get_by_role("button", name="Takes 2").wait_for()
-            page.keyboard.press("y")
-            page.get_by_role("button", name="Beside").nth(1).click()
-            page.wait_for_timeout(2500)
-            shoot(page, "takes")
             paused(page, running.address, "demo-storm-warning")
             page.locator(".tile-face").nth(1).click()
             page.keyboard.press("3")
@@ -193,20 +201,15 @@ def main() -> None:
             page.keyboard.press("Escape")
             page.evaluate("sessionStorage.clear()")
             paused(page, running.address, "demo-faded-bill")
-            page.get_by_role("button", name="Publish").click()
-            page.get_by_label("Published").wait_for()
-            shoot(page, "published")
-            for effect in ("demo-low-tide", "demo-harbour-fog"):
-                page.request.post(f"{running.address}/api/effects/{effect}/publish")
+            publishing(page, running.address)
             page.goto(f"{running.address}/")
             page.locator(".print canvas").nth(2).wait_for()
             page.wait_for_timeout(1500)
             shoot(page, "effects")
-            page.goto(f"{running.address}/showcase")
-            page.wait_for_timeout(800)
-            shoot(page, "showcase")
             page.set_viewport_size({"width": 390, "height": 800})
-            worn = page.request.post(f"{running.address}/api/effects/demo-old-reel/publish").json()
+            worn = next(
+                one for one in page.request.get(f"{running.address}/api/packages").json() if one["effect"] == "demo-old-reel"
+            )
             page.goto(f"{running.address}{worn['phone']}")
             page.wait_for_selector("canvas[data-frame]")
             page.wait_for_timeout(1500)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import av
@@ -23,6 +24,7 @@ from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import SHOWN, carried, listing_of, pieces, read_package, write_package
 from sunglaze.core.package.changes import changes
+from sunglaze.core.package.manifest import Manifest
 from sunglaze.core.package.published import CLIP, icon_png, publish_package
 from sunglaze.core.targets.memory import parts_of
 from tests.layers import fill
@@ -126,6 +128,13 @@ def test_packages_of_version_1_open_and_newer_ones_are_refused() -> None:
     assert listing_of(packed(version=1)) is None
     with pytest.raises(BadFile, match="the package has version 3, this program reads up to 2"):
         read_package(packed(version=3))
+
+
+def test_the_schema_of_packages_is_published_and_packages_keep_it() -> None:
+    plain = Manifest.model_json_schema()
+    assert json.loads(Path("docs/package.schema.json").read_text()) == plain
+    found = files_of(write_package(EFFECT, Material(), listing=SAID))
+    assert Manifest.model_validate_json(found["manifest.json"]).listing == SAID
 
 
 def test_what_changed_is_said_layer_by_layer() -> None:

@@ -41,15 +41,13 @@ from sunglaze.core.material.reels import made as reel
 from sunglaze.core.material.sequence import EACH
 from sunglaze.core.moment.moment import RATE
 from sunglaze.core.nodes.solids import TEXTURE
+from sunglaze.core.package.manifest import FORMAT, VERSION, Cost, CueEntry, DialEntry, Manifest, SequenceEntry, TableEntry
 from sunglaze.core.passes.planning import Mesh, Sweep, Upload
 from sunglaze.core.passes.program import Inputs, Program, sequence_of
 from sunglaze.core.prints.costs import cost
 from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
 from sunglaze.core.targets.memory import parts_of
 
-FORMAT = "sun-glaze/package"
-VERSION = 2
-"""Version 1 had no listing, dials, cues and cost."""
 ICON = 256
 ICON_FRAME = 12
 _MOST_BYTES = 64 * 1024 * 1024
@@ -195,20 +193,22 @@ def write_package(
     compiled = compile_effect(effect, material)
     program = compiled.program.final
     files: dict[str, bytes] = {}
-    lookups = []
+    lookups: list[TableEntry] = []
     for ref in sorted(effect.lookups(), key=_table_file):
         lut = material.luts[ref]
         files[_table_file(ref)] = lut.table.astype("<f4").tobytes()
-        lookups.append({
-            "asset": ref.asset,
-            "layout": ref.layout,
-            "file": _table_file(ref),
-            "kind": "cube" if lut.is_cube else "curve",
-            "size": lut.size,
-            "domain_min": lut.domain_min,
-            "domain_max": lut.domain_max,
-            "title": lut.title,
-        })  # fmt: skip
+        lookups.append(
+            TableEntry(
+                asset=ref.asset,
+                layout=ref.layout,
+                file=_table_file(ref),
+                kind="cube" if lut.is_cube else "curve",
+                size=lut.size,
+                domain_min=lut.domain_min,
+                domain_max=lut.domain_max,
+                title=lut.title,
+            )
+        )
     tables = {}
     of_lookups = {one.name: one.typed for layer in effect.layers for one in layer.everything_set()}
     for name in program.tables:
@@ -245,24 +245,23 @@ def write_package(
     files["icon.png"] = shown.get("icon.png") or icon(compiled, camera or StandIn(540, 960))
     files |= shown
     passes, memory = cost(compiled)
-    files["manifest.json"] = _json({
-        "format": FORMAT,
-        "version": VERSION,
-        "name": effect.name,
-        "lookups": lookups,
-        "pictures": {key: pictures[key] for key in sorted(effect.pictures())},
-        "sequences": {
-            key: {"rate": one.rate, "holds": list(one.holds), "files": moving[key]}
+    manifest = Manifest(
+        name=effect.name,
+        lookups=lookups,
+        pictures={key: pictures[key] for key in sorted(effect.pictures())},
+        sequences={
+            key: SequenceEntry(rate=one.rate, holds=list(one.holds), files=moving[key])
             for key, one in sorted(material.sequences.items())
         },
-        "meshes": models,
-        "listing": listing.model_dump(mode="json") if listing else None,
-        "dials": [{"id": one.id, "title": one.title, "kind": one.kind} for one in effect.dials],
-        "cues": [{"id": one.id, "name": one.name, "kind": one.kind} for one in effect.cues],
-        "cost": {"passes": passes, "texture_bytes": memory},
-        "weights": {name: len(data) for name, data in sorted(files.items())},
-        "files": sorted(files),
-    })  # fmt: skip
+        meshes=models,
+        listing=listing,
+        dials=[DialEntry(id=one.id, title=one.title, kind=one.kind) for one in effect.dials],
+        cues=[CueEntry(id=one.id, name=one.name, kind=one.kind) for one in effect.cues],
+        cost=Cost(passes=passes, texture_bytes=memory),
+        weights={name: len(data) for name, data in sorted(files.items())},
+        files=sorted(files),
+    )
+    files["manifest.json"] = _json(manifest.model_dump(mode="json"))
     room = io.BytesIO()
     with zipfile.ZipFile(room, "w") as archive:
         for name in sorted(files, key=lambda f: f != "manifest.json"):

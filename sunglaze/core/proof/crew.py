@@ -6,6 +6,7 @@ again where a worker dies. A task whose worker dies is tried once more on anothe
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import os
 import threading
@@ -26,7 +27,7 @@ if TYPE_CHECKING:
 NICE = 10
 """Workers of this machine give way to whatever else is drawn on it."""
 TRIES = 2
-CONNECT_SECONDS = 5
+CONNECT_SECONDS, SHUT_SECONDS = 5, 3
 AHEAD = 64
 """Tasks that are with the scheduler at a time, so that a catalogue of hundreds does not lie in its memory."""
 
@@ -156,8 +157,10 @@ class Crew:
         """End what was started here; a scheduler elsewhere goes on."""
         with self._turn:
             for one in (self._client, self._cluster):
-                if one is not None:
-                    one.close(timeout=2)
+                # Workers that are still at a cell end with this process.
+                with contextlib.suppress(TimeoutError, OSError):
+                    if one is not None:
+                        one.close(timeout=SHUT_SECONDS)
             self._client = self._cluster = None
             self._sent.clear()
 

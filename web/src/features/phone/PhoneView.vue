@@ -190,6 +190,12 @@ onBeforeUnmount(() => {
   <main class="phone">
     <canvas ref="canvas" class="screen" role="img" :aria-label="t('phone.theCameraThrough', { name })" />
     <h1>{{ name }}</h1>
+    <div v-if="!trouble" class="cameras">
+      <button v-if="!isReal && hasCamera()" @click="useReal">{{ t('phone.myCamera') }}</button>
+      <button v-if="isReal" @click="useStandIn()">{{ t('phone.standIn') }}</button>
+      <button v-if="!isReal || cameras > 1" @click="turn">{{ side === 'front' ? t('camera.backCamera') : t('camera.frontCamera') }}</button>
+      <button v-if="fullScreen" @click="full">{{ t('camera.full') }}</button>
+    </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} <a href="/showcase">{{ t('phone.showcase') }}</a></p>
     <p v-if="notice" class="notice" role="status">{{ notice }}</p>
     <div ref="worn" class="worn" />
@@ -200,10 +206,6 @@ onBeforeUnmount(() => {
         class="hold" @pointerdown="hold(true)" @pointerup="hold(false)" @pointercancel="hold(false)" @pointerleave="hold(false)">
         {{ t('phone.holdForBare') }}
       </button>
-      <button v-if="!isReal && hasCamera()" @click="useReal">{{ t('phone.myCamera') }}</button>
-      <button v-if="isReal" @click="useStandIn()">{{ t('phone.standIn') }}</button>
-      <button v-if="!isReal || cameras > 1" @click="turn">{{ side === 'front' ? t('camera.backCamera') : t('camera.frontCamera') }}</button>
-      <button v-if="fullScreen" @click="full">{{ t('camera.full') }}</button>
     </div>
   </main>
 </template>
@@ -232,13 +234,14 @@ h1 {
   position: absolute;
   top: max(18px, env(safe-area-inset-top));
   left: 20px;
+  right: 150px;
   text-shadow: 0 0 6px rgb(0 0 0 / 70%);
 }
 .trouble,
 .notice {
   position: absolute;
   left: 20px;
-  right: 20px;
+  right: 150px;
   top: 56px;
   padding: 14px 16px;
   background: rgb(20 20 20 / 88%);
@@ -246,7 +249,7 @@ h1 {
 }
 .worn {
   position: absolute;
-  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 122px);
+  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 64px);
 }
 .thumbs {
   position: absolute;
@@ -259,12 +262,28 @@ h1 {
 }
 .over {
   position: absolute;
-  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 128px);
+  inset: auto max(16px, calc(50% - 260px)) calc(max(24px, env(safe-area-inset-bottom)) + 64px);
+}
+.cameras {
+  position: absolute;
+  top: max(12px, env(safe-area-inset-top));
+  right: 12px;
+  display: flex;
+  flex-direction: column;
+  align-items: flex-end;
+  gap: 8px;
+}
+.cameras button {
+  min-height: 44px;
+  padding: 0 14px;
+  border-radius: 22px;
+  background: rgb(20 20 20 / 60%);
+  color: #fff;
 }
 .thumbs :deep(button) {
-  min-width: 92px;
-  min-height: 50px;
-  padding: 0 16px;
+  min-width: 74px;
+  min-height: 52px;
+  padding: 0 13px;
   border-radius: 26px;
   background: rgb(20 20 20 / 72%);
   color: #fff;
