@@ -41,11 +41,31 @@ def expect_no_violations(page: Page) -> None:
 
 
 def test_pages_around_the_workbench(page: Page, address: str) -> None:
-    new_effect(page, address, LAYERS)
-    for view in ("/", "/showcase", "/nowhere"):
+    effect = new_effect(page, address, LAYERS)
+    for view in ("/", "/showcase", "/review", f"/effects/{effect}/proof", "/nowhere"):
         page.goto(view)
         expect(page.locator("main h1")).to_be_visible()
         expect_no_violations(page)
+
+
+def test_what_is_published_and_how(page: Page, address: str) -> None:
+    effect = new_effect(page, address, LAYERS)
+    code = page.request.post(f"/api/effects/{effect}/publish", timeout=90_000).json()["code"]
+    page.get_by_role("button", name="Publish").click()
+    page.get_by_label("One line").wait_for()
+    expect_no_violations(page)
+    page.goto(f"/showcase/{code}")
+    page.get_by_role("link", name="Try it on").wait_for()
+    expect_no_violations(page)
+    page.goto("/review")
+    page.locator(f'[data-code="{code}"]').click()
+    page.get_by_role("button", name="Take it up and check it").wait_for()
+    expect_no_violations(page)
+    page.goto(f"/p/{code}")
+    page.wait_for_selector("canvas[data-frame]")
+    page.get_by_role("button", name="Picture").click()
+    page.get_by_role("link", name="Save").wait_for()
+    expect_no_violations(page)
 
 
 def test_the_sheets_of_the_desk(page: Page, address: str) -> None:

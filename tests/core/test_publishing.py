@@ -14,6 +14,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from demo.saying import SAID as SAID_OF_DEMO
+from demo.saying import listing
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
@@ -26,6 +28,7 @@ from sunglaze.core.package.archive import SHOWN, carried, listing_of, pieces, re
 from sunglaze.core.package.changes import changes
 from sunglaze.core.package.manifest import Manifest
 from sunglaze.core.package.published import CLIP, icon_png, publish_package
+from sunglaze.core.review.preflight import profiles
 from sunglaze.core.targets.memory import parts_of
 from tests.layers import fill
 
@@ -154,3 +157,18 @@ def test_what_changed_is_said_layer_by_layer() -> None:
         "Water: switched off", "Water: colour #405060, was #102030", "Water: mask new", "Fog: new among the dials",
     ]  # fmt: skip
     assert changes(before, before) == []
+
+
+@pytest.mark.parametrize("key", SAID_OF_DEMO)
+def test_the_demo_is_said_within_what_a_camera_app_takes(key: str) -> None:
+    said, limits = listing(SAID_OF_DEMO[key]), profiles()["camera-app"]
+    text = said.texts[0]
+    assert 0 < len(text.name) <= limits.longest_name
+    assert 0 < len(text.line) <= limits.longest_line
+    assert 0 < len(text.how) <= limits.longest_how
+    assert 0 < len(said.categories) <= limits.categories
+    assert 0 < len(said.keywords) <= limits.keywords
+    assert said.clip is not None
+    assert said.clip.seconds <= limits.clip_seconds
+    assert said.made_by
+    assert said.licence

@@ -58,6 +58,7 @@ export type ProofFigures = Schemas['Figures']
 export type CellMade = Schemas['CellMade']
 export type SheetWords = Omit<Schemas['SheetWords'], 'said'> & { said: Required<Schemas['Said']>[] }
 export type Cast = Schemas['Cast']
+export type Sessions = Schemas['Sessions']
 export type PhonesState = Schemas['PhonesState']
 export type Tracking = Schemas['Tracking']
 export type Catalogue = Omit<Schemas['Catalogue'], 'layers' | 'masks' | 'nodes'> & { layers: LayerKind[]; masks: MaskKind[]; nodes: NodeKind[] }

@@ -10,6 +10,7 @@ import { useStream } from '../../stream/useStream'
 import { give } from '../../api/files'
 import DeletedEffects from './DeletedEffects.vue'
 import EffectPrint from './EffectPrint.vue'
+import LetIn from './LetIn.vue'
 import { ORDERS, found, sorted, type Order } from './finding'
 import { t } from '../../words'
 
@@ -153,6 +154,7 @@ useKeys({ n: () => void create(), f: () => void find(), escape: () => (chosen.va
           <option v-for="(title, key) in ORDERS" :key="key" :value="key">{{ title }}</option>
         </select>
         <button v-if="deleted.length" class="word" :aria-pressed="bin" @click="bin = !bin">{{ bin ? t('list.allEffects') : t('list.deleted3', { count: deleted.length }) }}</button>
+        <LetIn />
         <router-link class="word" to="/showcase">{{ t('list.showcase') }}</router-link>
       </template>
       <input ref="chooser" type="file" hidden multiple accept=".glaze,.json" @change="open(($event.target as HTMLInputElement).files)" />
