@@ -143,6 +143,28 @@ def test_the_listing_is_held_against_the_profile(change: dict[str, Any], check: 
     assert words in found_now[check].words
 
 
+@pytest.mark.parametrize(
+    ("colour", "at", "size", "state", "words"),
+    [
+        ("#000000", [0.5, 0.3], 0.6, "passed", "can be read on every screen"),
+        ("#f0f0f0", [0.5, 0.3], 0.6, "look", "contrast is 1."),
+        # 3:1 against white is #949494, by WCAG's own formula; one a little darker and one a little lighter.
+        ("#8c8c8c", [0.5, 0.3], 0.6, "passed", "can be read"),
+        ("#9c9c9c", [0.5, 0.3], 0.6, "look", "contrast is 2."),
+        ("#000000", [0.5, 0.02], 0.6, "look", "too near to the edge on 9:16"),
+        ("#000000", [0.15, 0.3], 0.6, "look", "too near to the edge on 9:16, 3:4, 1:1, 16:9"),
+    ],
+)
+def test_words_are_read_against_what_is_behind_them(colour: str, at: list[float], size: float, state: str, words: str) -> None:
+    wall = Layer(id="w", name="Wall", kind="fill", values={"colour": "#ffffff"})
+    values = {"text": {"text": "TIDE AT NINE", "weight": 900}, "colour": colour, "at": at, "size": size, "shade": 0.0}
+    text = Layer(id="t", name="Hours", kind="text", values=values)
+    check = found(wall, text)["words t"]
+    assert check.state == state, check.words
+    assert words in check.words
+    assert (check.layer == "t") == (state == "look")
+
+
 def test_without_a_listing_and_with_nobody_it_says_so() -> None:
     only_where_people_are = LayerMask(kind="region", values={"region": "person", "over": True})
     hidden = Layer(id="h", name="Curtain", kind="fill", values={"colour": "#101010"}, mask=only_where_people_are)

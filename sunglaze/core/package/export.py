@@ -29,8 +29,8 @@ _PAGE = """<!doctype html>
   canvas {{ position: fixed; inset: 0; width: 100%; height: 100%; object-fit: cover; }}
   .dials {{ position: fixed; inset: auto 16px 148px; max-width: 520px; margin: 0 auto; }}
   .kept {{ position: fixed; inset: auto 16px 148px; max-width: 520px; margin: 0 auto; }}
-  main {{ position: fixed; inset: auto 0 0; padding: 16px; display: flex; flex-wrap: wrap; gap: 8px; align-items: center;
-          background: linear-gradient(transparent, rgb(0 0 0 / 60%)); }}
+  main {{ position: fixed; inset: auto 0 0; padding: 40px 16px 16px; display: flex; flex-wrap: wrap; gap: 8px;
+          align-items: center; background: linear-gradient(transparent, rgb(0 0 0 / 62%) 34%); }}
   h1 {{ font-size: 20px; margin: 0; flex: 1 0 100%; }}
   button {{ font: inherit; color: inherit; background: rgb(0 0 0 / 55%); border: 1px solid #fff; min-height: 48px;
            padding: 0 18px; touch-action: none; user-select: none; }}

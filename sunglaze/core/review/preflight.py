@@ -30,6 +30,7 @@ from sunglaze.core.moment.moment import RATE, Moment, Reads
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.prints.costs import PHONE, cost
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
+from sunglaze.core.review.legible import LEAST, words_of
 from sunglaze.core.review.measures import bordered, covered, skin_shift
 from sunglaze.core.targets.memory import parts_of
 
@@ -104,6 +105,7 @@ def preflight(
     found = [*_named(effect, profile), *_listed(said, profile)]
     found += [_weight(profile, weight, heaviest), *_on_the_phone(compiled, profile)]
     found += [*_empty(effect, compiled, material), *_lookups(effect, material), *_masks(compiled)]
+    found += _words(effect, compiled, material, patience)
     for one in (_flashes, _skin, _features, _border, _dials, _people):
         patience()
         found += one(effect, compiled, patience)
@@ -216,6 +218,18 @@ def _masks(compiled: Compiled) -> Iterator[Check]:
     words = f"no real camera tells {', '.join(missing)}; there these masks are empty"
     words = words if missing else "a real camera has all of them"
     yield Check("masks", "Masks", "look" if missing else "passed", words)
+
+
+def _words(effect: Effect, compiled: Compiled, material: Material, patience: Patience) -> Iterator[Check]:
+    """Words can be read, and stand inside every screen."""
+    for one in words_of(effect, compiled, material, patience):
+        name, said = one.layer.name, []
+        if one.contrast < LEAST:
+            said.append(f"its contrast is {one.contrast:.1f} at {one.light}, and {LEAST:g} is the least (WCAG 1.4.3)")
+        if one.outside:
+            said.append(f"it comes too near to the edge on {', '.join(one.outside)}")
+        words = f"'{name}': {'; '.join(said)}" if said else f"'{name}' can be read on every screen"
+        yield Check(f"words {one.layer.id}", "Words", "look" if said else "passed", words, one.layer.id if said else None)
 
 
 def _frames(
