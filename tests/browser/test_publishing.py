@@ -44,7 +44,8 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     sheet.get_by_role("link", name="See it in review").click()
 
     # The reviewer takes it up, reads what is said and checked, and returns it with a reason.
-    page.locator(".entry", has_text="Ferry crossing").first.click()
+    code = next(one["code"] for one in page.request.get("/api/packages").json() if one["effect"] == effect)
+    page.locator(f'[data-code="{code}"]').click()
     page.get_by_role("button", name="Take it up and check it").click()
     expect(page.get_by_role("listitem").filter(has_text="Skin of everybody")).to_be_visible(timeout=WAIT)
     expect(page.get_by_text("Red as the buoy at the pier")).to_be_visible()
@@ -63,7 +64,7 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     sheet.get_by_role("button", name="Publish version 2").click()
     expect(sheet.get_by_text("Buoy red: opacity 0.3, was 0.8")).to_be_visible(timeout=WAIT)
     address = sheet.get_by_role("link", name=re.compile("localhost")).get_attribute("href") or ""
-    code = address.rsplit("/", 1)[1]
+    assert address.endswith(f"/p/{code}")
     # An older one can be put back, and the newer again.
     sheet.get_by_role("button", name="Put it back").click()
     expect(sheet.get_by_role("listitem").filter(has_text="The first").get_by_text("plays")).to_be_visible()

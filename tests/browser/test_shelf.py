@@ -208,12 +208,13 @@ def served_folder(folder: Path) -> ThreadingHTTPServer:
 
 
 def test_a_loop_moves_and_a_photo_is_chosen_on_the_exported_page(phone: Page, served: Served, tmp_path: Path) -> None:
-    """The loop covers the camera, so what is seen is its picture; two pictures of it are decoded at a time."""
+    """The loop covers the camera, so what is seen is its picture; two pictures of it are decoded at a time. It is slow, so that a
+    busy machine that draws twice a second sees all of it."""
     frames = put(served, "loop.gif", animated("GIF", [plain(60 * n, (36, 64)) for n in range(4)], [200] * 4))
     photo = put(served, "stand-in.png", encode_png(np.full((40, 40, 3), (10, 200, 30), np.uint8)))
     wearers = {"wearer": True, "asset": photo["hash"]}
     layers = [
-        {"id": "l", "name": "L", "kind": "picture", "values": {"picture": {"asset": frames["hash"], "rate": 5}}},
+        {"id": "l", "name": "L", "kind": "picture", "values": {"picture": {"asset": frames["hash"], "rate": 2}}},
         {
             "id": "p",
             "name": "P",
@@ -239,7 +240,7 @@ def test_a_loop_moves_and_a_photo_is_chosen_on_the_exported_page(phone: Page, se
     try:
         page.goto(f"http://localhost:{server.server_address[1]}/")
         page.evaluate(SEEN)
-        # Half the loop's picture, half the photo: red 0, 60, 120 and 180 of it all come by, at five a second.
+        # Half the loop's picture, half the photo: red 0, 60, 120 and 180 of it all come by, at two a second.
         page.wait_for_function(
             """() => {
                 const reds = new Set(window.seen.map(([red]) => red * 2 - 10))
@@ -305,8 +306,10 @@ def test_a_group_that_is_kept_is_found_in_another_effect(page: Page, served: Ser
 
 
 def test_prints_of_the_showcase_play_when_pointed_at(page: Page, served: Served) -> None:
-    with httpx.Client(base_url=served.address, timeout=60) as http:
+    with httpx.Client(base_url=served.address, timeout=90) as http:
         package = http.post("/api/effects/demo-low-tide/publish").json()
+        for state in ("in review", "taken"):
+            http.post(f"/api/packages/{package['code']}/review", json={"state": state}).raise_for_status()
     page.goto("/showcase")
     entry = page.locator(f'[data-code="{package["code"]}"]')
     canvas = f'[data-code="{package["code"]}"] canvas'

@@ -27,13 +27,13 @@ _PAGE = """<!doctype html>
 <style>
   html, body {{ margin: 0; height: 100%; background: #111; color: #fff; font: 17px/1.4 system-ui, sans-serif; }}
   canvas {{ position: fixed; inset: 0; width: 100%; height: 100%; object-fit: cover; }}
-  .dials {{ position: fixed; inset: auto 16px 148px; max-width: 520px; margin: 0 auto; }}
-  .kept {{ position: fixed; inset: auto 16px 148px; max-width: 520px; margin: 0 auto; }}
-  main {{ position: fixed; inset: auto 0 0; padding: 40px 16px 16px; display: flex; flex-wrap: wrap; gap: 8px;
-          align-items: center; background: linear-gradient(transparent, rgb(0 0 0 / 62%) 34%); }}
+  .dials {{ position: fixed; inset: auto 16px 204px; max-width: 520px; margin: 0 auto; }}
+  .kept {{ position: fixed; inset: auto 16px 204px; max-width: 520px; margin: 0 auto; }}
+  main {{ position: fixed; inset: auto 0 0; pointer-events: none; padding: 40px 16px 16px; display: flex;
+          flex-wrap: wrap; gap: 8px; align-items: center; background: linear-gradient(transparent, rgb(0 0 0 / 62%) 34%); }}
   h1 {{ font-size: 20px; margin: 0; flex: 1 0 100%; }}
-  button {{ font: inherit; color: inherit; background: rgb(0 0 0 / 55%); border: 1px solid #fff; min-height: 48px;
-           padding: 0 18px; touch-action: none; user-select: none; }}
+  button {{ pointer-events: auto; font: inherit; color: inherit; background: rgb(0 0 0 / 55%); border: 1px solid #fff;
+           min-height: 48px; padding: 0 18px; touch-action: none; user-select: none; }}
   button:focus-visible {{ outline: 3px solid #fff; outline-offset: 2px; }}
   #note {{ font-size: 12px; max-width: 40ch; }}
   #words {{ position: fixed; inset: 40% 24px auto; text-align: center; margin: 0; }}
