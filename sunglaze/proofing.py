@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated
 
 import typer
 from pydantic import ValidationError
 
-from sunglaze.core.errors import BadFile, in_words
+from sunglaze.core.errors import BadFile, GlazeError, in_words
 from sunglaze.core.package.archive import write_package
 from sunglaze.core.proof.cells import Cell, Footing, key_of
 from sunglaze.core.proof.crew import Crew, Task
@@ -76,32 +77,42 @@ def proof(
         raise BadFile("--workers are of this machine; with --scheduler its own workers do it")
     own, footings, titles = _own(who)
     sheet = sheet_of(preset, {"who": own, "light": light, "screen": screen, "moment": moment}, down, across)
-    names, tasks = list[str](), list[Task]()
-    owner: dict[int, int] = {}
-    for number, which in enumerate(effects):
-        effect, material = effect_of(which, data)
-        package = write_package(effect, material)
-        names.append(effect.name)
-        for place in sheet.places:
-            tasks.append(Task(package, place, footings.get(place.who)))
-            owner[id(tasks[-1])] = number
-    cells: list[dict[Place, Cell]] = [{} for _ in names]
+    shown: list[tuple[str, dict[Place, Cell]]] = []
+    of: list[int] = []
+    left: list[str] = []
+
+    def tasks() -> Iterator[Task]:
+        for which in effects:
+            try:
+                effect, material = effect_of(which, data)
+                package = write_package(effect, material)
+            except GlazeError as error:
+                if len(effects) == 1:
+                    raise
+                # One of a catalogue that cannot be made does not keep the others.
+                left.append(f"{which}: {error}")
+                continue
+            shown.append((effect.name, {}))
+            for place in sheet.places:
+                of.append(len(shown) - 1)
+                yield Task(package, place, footings.get(place.who))
+
     crew = Crew(workers, scheduler)
     try:
-        with typer.progressbar(length=len(tasks), label=f"{len(tasks)} cells", file=sys.stderr) as bar:
-            for task, cell in crew.made(tasks):
-                cells[owner[id(task)]][cell.place] = cell
+        count = len(effects) * len(sheet.places)
+        with typer.progressbar(length=count, label=f"{count} cells", file=sys.stderr) as bar:
+            for number, cell in crew.made(tasks()):
+                shown[of[number]][1][cell.place] = cell
                 bar.update(1)
     finally:
         crew.shut()
     # In the order of the sheet, whatever came first.
-    found = [{place: one[place] for place in sheet.places} for one in cells]
-    proofs = [Proof(name, sheet, one, titles) for name, one in zip(names, found, strict=True)]
+    proofs = [Proof(name, sheet, {place: cells[place] for place in sheet.places}, titles) for name, cells in shown]
     if out is not None:
         many = [overview(proofs)] if len(proofs) > 1 else []
         single = [page for one in proofs for page in pages_of(one)]
         if out.suffix.lower() == ".pdf":
-            out.write_bytes(write_pdf([*many, *single], ", ".join(names)[:200]))
+            out.write_bytes(write_pdf([*many, *single], ", ".join(one.name for one in proofs)[:200]))
         else:
             out.write_bytes(write_png(many or single))
     if as_json is not None:
@@ -110,3 +121,7 @@ def proof(
         typer.echo(one.name)
         for words in one.said:
             typer.echo(f"  {'look at ' if words.look else '        '}{words.words}")
+    for words_left in left:
+        typer.echo(f"sunglaze: {words_left}", err=True)
+    if left:
+        raise typer.Exit(2)

@@ -127,15 +127,15 @@ class Proofs:
                     self._packages[key] = known
         return revision, *known
 
-    def made(self, effect_id: str, revision: int, state: State, place: Place) -> Cell | None:
-        """A cell, where it was made lately."""
+    def made(self, effect_id: str, revision: int, state: State, place: Place, tracked: int) -> Cell | None:
+        """A cell, where it was made lately; `tracked`: how many pictures of footage of one's own were, by now."""
         with self._turn:
-            return self._cells.get((effect_id, revision, _which(state), place.key))
+            return self._cells.get((effect_id, revision, _which(state), f"{place.key} {tracked}"))
 
-    def keep(self, effect_id: str, revision: int, state: State, cell: Cell) -> None:
+    def keep(self, effect_id: str, revision: int, state: State, cell: Cell, tracked: int) -> None:
         """Keep a cell that was made."""
         with self._turn:
-            self._cells[effect_id, revision, _which(state), cell.place.key] = cell
+            self._cells[effect_id, revision, _which(state), f"{cell.place.key} {tracked}"] = cell
 
     def shut(self) -> None:
         """End the workers."""
@@ -182,13 +182,14 @@ async def proof_cell(request: Request, effect_id: str, asked: Annotated[CellRequ
 
 
 async def _cell(request: Request, proofs: Proofs, effect_id: str, place: Place, state: State) -> tuple[int, Cell]:
-    def begin() -> tuple[int, Task | Cell]:
+    def begin() -> tuple[int, int, Task | Cell]:
         with request.app.state.sessions() as session:
             revision, package, _ = proofs.package(session, effect_id, state)
-            known = proofs.made(effect_id, revision, state, place)
-            return revision, known or Task(package, place, _footing(session, place))
+            tracked = _tracked(session, place)
+            known = proofs.made(effect_id, revision, state, place, tracked)
+            return revision, tracked, known or Task(package, place, _footing(session, place))
 
-    revision, task = await to_thread.run_sync(begin)
+    revision, tracked, task = await to_thread.run_sync(begin)
     if isinstance(task, Cell):
         return revision, task
     # Beginning waits for the workers to stand, the first time.
@@ -199,8 +200,12 @@ async def _cell(request: Request, proofs: Proofs, effect_id: str, place: Place, 
             making.cancel()
             raise Gone("nobody waits for it")
     cell = making.result()
-    proofs.keep(effect_id, revision, state, cell)
+    proofs.keep(effect_id, revision, state, cell, tracked)
     return revision, cell
+
+
+def _tracked(session: Session, place: Place) -> int:
+    return tracking.tracked(session, place.who.removeprefix("own:"))[0] if OWN.fullmatch(place.who) else 0
 
 
 def _footing(session: Session, place: Place) -> Footing | None:
@@ -221,7 +226,9 @@ def _proof(request: Request, effect_id: str, asked: SheetRequest) -> Proof:
     proofs: Proofs = request.app.state.proofs
     with request.app.state.sessions() as session:
         revision, _, effect = proofs.package(session, effect_id, asked.state)
-        found = {place: proofs.made(effect_id, revision, asked.state, place) for place in asked.sheet.places}
+        found = {
+            place: proofs.made(effect_id, revision, asked.state, place, _tracked(session, place)) for place in asked.sheet.places
+        }
         cells = {place: cell for place, cell in found.items() if cell is not None}
         return Proof(effect.name, asked.sheet, cells, _names(session, asked.sheet))
 
@@ -248,10 +255,13 @@ async def proof_file(
 ) -> Response:
     """A sheet as a file; cells that are not there yet are made."""
     proofs: Proofs = request.app.state.proofs
-    await asyncio.gather(*(_cell(request, proofs, effect_id, place, asked.state) for place in asked.sheet.places))
+    # An edit meanwhile belongs to the next sheet.
+    revision, _ = await _cell(request, proofs, effect_id, asked.sheet.places[0], asked.state)
+    fixed = asked.model_copy(update={"state": asked.state.model_copy(update={"revision": revision})})
+    await asyncio.gather(*(_cell(request, proofs, effect_id, place, fixed.state) for place in fixed.sheet.places))
 
     def written() -> bytes:
-        proof = _proof(request, effect_id, asked)
+        proof = _proof(request, effect_id, fixed)
         if form == "json":
             return json.dumps(proof.as_json(), indent=1, ensure_ascii=False).encode()
         pages = pages_of(proof)

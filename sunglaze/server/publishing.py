@@ -14,15 +14,17 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.listing import CATEGORIES, IconAt, Listing, suggested
 from sunglaze.core.package.archive import open_archive
 from sunglaze.core.package.checked import checked_package
-from sunglaze.core.package.published import icon_png, publish_package
+from sunglaze.core.package.icons import FRAME, icon_png
+from sunglaze.core.package.published import publish_package
 from sunglaze.server.camera import Choice
 from sunglaze.server.files import attached
+from sunglaze.server.phones import is_visitor
 from sunglaze.server.pool import Pool
 from sunglaze.server.preflight import MOST_SECONDS, CheckFound, profile_named
 from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import Moment
 from sunglaze.store import effects, publishing, tracking
-from sunglaze.store.files import material_of, packed
+from sunglaze.store.files import material_of, packed, read_pixels
 from sunglaze.store.tables import PublicationRow, VersionRow
 
 routes = APIRouter(prefix="/api", tags=["publishing"])
@@ -126,11 +128,11 @@ def get_listing(session: Database, effect_id: str) -> ListingState:
     with session:
         kept = effects.get(session, effect_id)
         said = publishing.listing(session, effect_id)
-        code = next((one.code for one in publishing.publications(session) if one.effect_id == effect_id), None)
+        published = publishing.of_effect(session, effect_id)
     return ListingState(
         listing=said or suggested(kept.effect, date.today()),
         kept=said is not None,
-        code=code,
+        code=published.code if published else None,
         categories=[Choice(key=key, title=title) for key, title in CATEGORIES.items()],
     )
 
@@ -151,9 +153,10 @@ async def icon_preview(request: Request, effect_id: str, at: Annotated[IconAt, b
         with request.app.state.sessions() as session:
             effect = effects.get(session, effect_id).effect
             material = material_of(session, effect)
-            own = tracking.own_camera(session, effect, 540, 960)
+            own = tracking.own_camera(session, effect, *FRAME)
+            picture = read_pixels(session, at.picture) if at.picture else None
         patience()
-        return icon_png(effect, compile_effect(effect, material), material, at, own)
+        return icon_png(effect, compile_effect(effect, material), at, own, picture)
 
     pool: Pool = request.app.state.pool
     data = await pool.run(request, work, MOST_SECONDS)
@@ -168,11 +171,12 @@ async def publish(request: Request, effect_id: str) -> Package:
         with request.app.state.sessions() as session:
             kept = effects.get(session, effect_id)
             said = publishing.listing(session, effect_id)
-            own = tracking.own_camera(session, kept.effect, 540, 960)
+            own = tracking.own_camera(session, kept.effect, *FRAME)
             if said is None:
                 data = packed(session, kept.effect, own)
             else:
-                data = publish_package(kept.effect, material_of(session, kept.effect), said, own, patience)
+                picture = read_pixels(session, said.icon.picture) if said.icon.picture else None
+                data = publish_package(kept.effect, material_of(session, kept.effect), said, own, picture, patience)
         with request.app.state.writing.begin() as writing:
             return Package.of(publishing.publish(writing, kept, data, said))
 
@@ -181,16 +185,23 @@ async def publish(request: Request, effect_id: str) -> Package:
 
 
 @routes.get("/packages")
-def list_packages(session: Database) -> list[Package]:
-    """All that is published, in any state of its review but withdrawn."""
+def list_packages(request: Request, session: Database) -> list[Package]:
+    """All that is published, in any state of its review but withdrawn; to visitors, what was taken."""
+    shown = ("taken",) if is_visitor(request.scope) else ("submitted", "in review", "taken", "returned")
     with session:
-        return [Package.of(row) for row in publishing.publications(session) if row.state != "withdrawn"]
+        return [_seen_by(request, row) for row in publishing.publications(session) if row.state in shown]
+
+
+def _seen_by(request: Request, row: PublicationRow) -> Package:
+    """Why it was returned is between artist and reviewer."""
+    found = Package.of(row)
+    return found.model_copy(update={"reason": ""}) if is_visitor(request.scope) else found
 
 
 @routes.get("/packages/{code}")
-def get_package(session: Database, code: str) -> Package:
+def get_package(request: Request, session: Database, code: str) -> Package:
     with session:
-        return Package.of(publishing.publication(session, code))
+        return _seen_by(request, publishing.publication(session, code))
 
 
 @routes.post("/packages/{code}/review")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -11,14 +12,15 @@ from sqlalchemy.orm import Session
 
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.effect.document import FORMAT, Effect, parse_effect
+from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import compact, encode_png
 from sunglaze.core.material.glb import read_glb, write_glb
 from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import read_zip, write_sequence
-from sunglaze.core.package.archive import read_package
-from sunglaze.store import effects, files
+from sunglaze.core.package.archive import listing_of, read_package
+from sunglaze.store import effects, files, publishing
 from sunglaze.store.effects import Kept
 from sunglaze.store.shelf import refer, replaced
 
@@ -32,18 +34,36 @@ _ENDINGS = {"lookup": "cube", "picture": "png", "sequence": "zip", "mesh": "glb"
 ZIP = b"PK\x03\x04"
 
 
-def read_effect(data: bytes) -> tuple[Effect, dict[str, tuple[str, bytes]]]:
-    """An effect from a file, and the files that it refers to by the keys that it has for them: their kind and bytes, as far as
-    they come along. Raises BadFile or BadEffect, which name what else the file is."""
+@dataclass(frozen=True)
+class Come:
+    """What came with an effect: the files that it refers to by the keys that it has for them (their kind and bytes), as far as
+    they came along; and what is said of it, with what only its package has left out."""
+
+    files: Mapping[str, tuple[str, bytes]]
+    listing: Listing | None = None
+
+
+def read_effect(data: bytes) -> tuple[Effect, Come]:
+    """An effect from a file, and what comes with it. Raises BadFile or BadEffect, which name what else the file is."""
     if not data.startswith(ZIP):
-        return parse_effect(_document(data)), {}
+        return parse_effect(_document(data)), Come({})
     effect, material = read_package(data)
     come = {ref.asset: ("lookup", write_cube(lut)) for ref, lut in material.luts.items()}
     come |= {key: ("picture", encode_png(compact(pixels))) for key, pixels in material.pictures.items()}
     come |= {key: ("sequence", write_sequence(one)) for key, one in material.sequences.items()}
     come |= {key: ("mesh", write_glb(mesh)) for key, mesh in material.meshes.items()}
     # Footage is never packed: it is the artist's own.
-    return effect.model_copy(update={"still": None}), come
+    return effect.model_copy(update={"still": None}), Come(come, _said(data))
+
+
+def _said(data: bytes) -> Listing | None:
+    """A package's listing; its icon and clip show the stand-in where they showed what is not packed."""
+    said = listing_of(data)
+    if said is None:
+        return None
+    icon = said.icon.model_copy(update={"picture": None, "seen": said.icon.seen.model_copy(update={"own": False})})
+    clip = said.clip and said.clip.model_copy(update={"seen": said.clip.seen.model_copy(update={"own": False})})
+    return said.model_copy(update={"icon": icon, "clip": clip})
 
 
 def _document(data: bytes) -> dict[str, Any]:
@@ -58,12 +78,15 @@ def _document(data: bytes) -> dict[str, Any]:
     return plain
 
 
-def keep(session: Session, name: str, effect: Effect, come: Mapping[str, tuple[str, bytes]]) -> Kept:
+def keep(session: Session, name: str, effect: Effect, come: Come) -> Kept:
     """A new effect of one that arrived, with its files, which have keys of their own here: they are written anew."""
     keys = {}
-    for key, (kind, data) in come.items():
+    for key, (kind, data) in come.files.items():
         facts = _FACTS[kind](data)
         keys[key] = files.add(session, kind, f"{key[:12]}.{_ENDINGS[kind]}", data, facts).hash
     by = {old: partial(refer, key=new) for old, new in keys.items()}
     renewed = parse_effect(replaced(effect.model_dump(by_alias=True), by))
-    return effects.create(session, renewed, f"Opened from {name}"[:200])
+    kept = effects.create(session, renewed, f"Opened from {name}"[:200])
+    if come.listing is not None:
+        publishing.keep_listing(session, kept.id, come.listing)
+    return kept

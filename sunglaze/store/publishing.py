@@ -44,11 +44,15 @@ def keep_listing(session: Session, effect_id: str, said: Listing) -> None:
     session.flush()
 
 
+def of_effect(session: Session, effect_id: str) -> PublicationRow | None:
+    """Where an effect is published, be it withdrawn; the newest address where older databases have several."""
+    newest = select(PublicationRow).where(PublicationRow.effect_id == effect_id).order_by(PublicationRow.created.desc())
+    return session.scalar(newest.limit(1))
+
+
 def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> PublicationRow:
     """Keep an effect's package as the next version under its address, which it gets the first time, and submit it."""
-    row = session.scalar(
-        select(PublicationRow).where(PublicationRow.effect_id == kept.id).order_by(PublicationRow.created.desc()).limit(1)
-    )
+    row = of_effect(session, kept.id)
     if row is None:
         code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LENGTH))
         row = PublicationRow(code=code, effect_id=kept.id, number=0, state="submitted", reason="", opens=0, tries=0)
@@ -63,6 +67,7 @@ def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> 
             revision_id=kept.revision,
             name=said.texts[0].name if said else kept.effect.name,
             listing=said.model_dump(mode="json") if said else None,
+            taken=False,
             changes=changes(before, kept.effect) if before else [],
             pieces=[{"file": p.file, "what": p.what, "bytes": p.bytes} for p in pieces(data)],
             weight=len(data),
@@ -104,12 +109,10 @@ def version(session: Session, code: str, number: int | None = None) -> VersionRo
 
 
 def put_back(session: Session, code: str, number: int) -> PublicationRow:
-    """Have an address play one of its versions again, which is submitted where the publication is not taken. Raises NotThere."""
+    """Have an address play one of its versions again: taken where it once was, else submitted. Raises NotThere."""
     row = publication(session, code)
-    version(session, code, number)
     row.number = number
-    if row.state != "taken":
-        _put(row, "submitted")
+    _put(row, "taken" if version(session, code, number).taken else "submitted")
     session.flush()
     return row
 
@@ -123,6 +126,8 @@ def move(session: Session, code: str, state: State, reason: str = "") -> Publica
         raise NotNow(f"it is {row.state}: from there it can be {' or '.join(MOVES[row.state])}, not {state}")
     if state == "returned" and not reason.strip():
         raise NotNow("say why it is returned, so that the artist can mend it")
+    if state == "taken":
+        version(session, code).taken = True
     _put(row, state, reason.strip())
     session.flush()
     return row

@@ -103,8 +103,8 @@ class PublicationRow(Base):
 
 
 class VersionRow(Base):
-    """One version of a published effect. `changes`: what is different from the one before, in words; `pieces` what each file of
-    its package weighs, `weight` all of it, in bytes."""
+    """One version of a published effect. `taken`: by a reviewer, once; `changes`: what is different from the one
+    before, in words; `pieces` what each file of its package weighs, `weight` all of it, in bytes."""
 
     __tablename__ = "version"
 
@@ -113,6 +113,7 @@ class VersionRow(Base):
     revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
     name: Mapped[str] = mapped_column(String(80))
     listing: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
+    taken: Mapped[bool]
     changes: Mapped[list[str]] = mapped_column(JSON)
     pieces: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     weight: Mapped[int]

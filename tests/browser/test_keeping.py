@@ -132,6 +132,55 @@ def test_an_exported_page_opens_without_a_network(
     until(page, shown)
 
 
+def test_trackers_are_kept_at_the_first_visit(wearer: BrowserContext, served: Served, tmp_path: Path) -> None:
+    """A cut-out on white before a camera that shows nobody: white, also when there is no network from the second visit on."""
+    with httpx.Client(base_url=served.address, timeout=60) as http:
+        state = http.post("/api/effects", json={"name": "Cut"}).json()
+        mask = {"kind": "region", "values": {"region": "person", "over": True, "soft": 0.0}}
+        state["effect"]["layers"] = [{**GREEN, "mask": mask}]
+        change = {"base": state["revision"], "gesture": "g", "effect": state["effect"]}
+        http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
+    exported(served, state["id"], tmp_path / "site")
+    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "site"))
+    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    address = f"http://localhost:{server.server_address[1]}/"
+    page = wearer.new_page()
+    page.goto(address)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.wait_for_function("() => navigator.serviceWorker.controller !== null", timeout=WAIT)
+    server.shutdown()
+    server.server_close()
+    page.goto(address)
+    page.wait_for_selector("canvas[data-frame]", timeout=WAIT)
+
+    def shown() -> bool:
+        page.get_by_role("button", name="Picture").click()
+        address = page.locator(".kept img").get_attribute("src") or ""
+        data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
+        return is_kelp(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
+
+    until(page, shown)
+
+
+def test_a_size_that_was_given_up_twice_is_not_tried_again(touched: Page) -> None:
+    """Two seconds at twelve pictures a second, two at sixty, and so on: the whole size is tried again once."""
+    touched.goto("/showcase")
+    shares = touched.evaluate(
+        """async () => {
+            const { Pace } = await import('/player/player.js')
+            const pace = new Pace()
+            let now = 1
+            const span = (rate) => {
+                for (const end = now + 2000; now <= end; now += 1000 / rate) pace.drawn(now)
+                return pace.share
+            }
+            return [12, 60, 12, 60, 60].map(span)
+        }"""
+    )
+    assert shares == [0.75, 1, 0.75, 0.75, 0.75]
+
+
 def test_the_beat_is_kept_by_a_smaller_picture(wearer: BrowserContext, served: Served, effect: str, tmp_path: Path) -> None:
     """In software the picture comes far less than 24 times a second: it gets smaller, step by step, and that is said."""
     exported(served, effect, tmp_path / "site")

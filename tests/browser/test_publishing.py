@@ -123,6 +123,29 @@ def test_the_icon_is_moved_by_hand_and_keys(page: Page, served: Served) -> None:
     assert pixels.shape == (256, 256, 3)
 
 
+def test_the_icon_may_be_any_picture_of_the_shelf(page: Page, served: Served) -> None:
+    """Also one that the effect does not use; and what is said travels with the package."""
+    room = io.BytesIO()
+    Image.new("RGB", (64, 64), (10, 200, 60)).save(room, "PNG")
+    page.request.post("/api/shelf", multipart={"file": {"name": "kelp.png", "mimeType": "image/png", "buffer": room.getvalue()}})
+    effect = new_effect(page, served.address, [RED])
+    page.get_by_role("button", name="Publish").click()
+    sheet = page.get_by_role("dialog", name="Publish")
+    sheet.get_by_label("What the icon shows").select_option(label="kelp.png")
+    sheet.get_by_label("With a clip").uncheck()
+    sheet.get_by_label("One line").fill("Green as kelp")
+    sheet.get_by_role("button", name="Publish", exact=True).click()
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible(timeout=WAIT)
+    code = next(one["code"] for one in page.request.get("/api/packages").json() if one["effect"] == effect)
+    icon = Image.open(io.BytesIO(page.request.get(f"/api/packages/{code}/files/icon.png").body())).convert("RGB")
+    assert np.abs(np.asarray(icon).astype(int) - (10, 200, 60)).max() <= 1
+    package = page.request.get(f"/api/packages/{code}/download").body()
+    opened = page.request.post(
+        "/api/effects/import", multipart={"file": {"name": "kelp.glaze", "mimeType": "application/zip", "buffer": package}}
+    ).json()
+    assert said(page, opened["id"])["texts"][0]["line"] == "Green as kelp"
+
+
 def test_publishing_is_given_up(page: Page, served: Served) -> None:
     effect = new_effect(page, served.address, [RED])
     page.get_by_role("button", name="Publish").click()

@@ -93,6 +93,18 @@ def test_what_kills_every_worker_is_given_up_after_the_second_try() -> None:
         crew.shut()
 
 
+def test_who_gives_up_a_cell_does_not_take_it_from_another() -> None:
+    crew = Crew(1)
+    try:
+        crew.submit(Task(PACKAGE, Place())).result(PATIENCE)
+        place = Place(who="kite-flyer", moment="two")
+        left, kept = crew.submit(Task(PACKAGE, place)), crew.submit(Task(PACKAGE, place))
+        assert left.cancel()
+        assert kept.result(PATIENCE).place == place
+    finally:
+        crew.shut()
+
+
 def test_workers_of_this_machine_give_way() -> None:
     crew = Crew(1)
     try:

@@ -12,6 +12,7 @@ from typing import Any
 import colour
 import numpy as np
 import pytest
+import typer
 from PIL import Image
 from pydantic import ValidationError
 from skimage.color import rgb2lab
@@ -264,3 +265,16 @@ def test_what_the_shell_cannot_make_is_said(tmp_path: Path) -> None:
         with pytest.raises(GlazeError, match=words):
             proof([str(package)], **wrong)
     assert not out.exists()
+
+
+def test_one_of_a_catalogue_that_cannot_be_made_does_not_keep_the_others(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "good.glaze").write_bytes(packed(fill("a", opacity=0.3)))
+    (tmp_path / "bad.glaze").write_bytes(b"PK not a package")
+    out = tmp_path / "sheet.json"
+    with pytest.raises(typer.Exit) as ended:
+        proof([str(tmp_path / name) for name in ("bad.glaze", "good.glaze")], as_json=out, who="lamp-tender", workers=1)
+    assert ended.value.exit_code == 2
+    assert "bad.glaze: this is no package" in capsys.readouterr().err
+    assert [one["name"] for one in json.loads(out.read_text())] == ["Tide line"]

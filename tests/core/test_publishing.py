@@ -26,8 +26,9 @@ from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import SHOWN, carried, listing_of, pieces, read_package, write_package
 from sunglaze.core.package.changes import changes
+from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.manifest import Manifest
-from sunglaze.core.package.published import CLIP, icon_png, publish_package
+from sunglaze.core.package.published import CLIP, publish_package
 from sunglaze.core.review.preflight import profiles
 from sunglaze.core.targets.memory import parts_of
 from tests.layers import fill
@@ -84,7 +85,7 @@ def test_the_clip_shows_the_effect_over_its_span(ending: str) -> None:
 def test_icons_are_squares_of_a_frame_or_of_a_picture() -> None:
     compiled = compile_effect(EFFECT, Material())
     at = IconAt(seen=Seen(who="beekeeper", light="dusk"), seconds=1.0, u=0.95, v=0.5, side=0.5)
-    icon = np.asarray(Image.open(io.BytesIO(icon_png(EFFECT, compiled, Material(), at))).convert("RGB"), float)
+    icon = np.asarray(Image.open(io.BytesIO(icon_png(EFFECT, compiled, at))).convert("RGB"), float)
     assert icon.shape == (256, 256, 3)
     frame = parts_of(
         play_to(compiled.program.final, compiled.inputs, StandIn(540, 960, Sitting("beekeeper", "talk", "dusk")), 30), 540
@@ -92,10 +93,12 @@ def test_icons_are_squares_of_a_frame_or_of_a_picture() -> None:
     # It is held inside: its right edge is the picture's.
     part = np.asarray(Image.fromarray(frame[345:615, 270:, 2::-1].copy()).resize((256, 256), Image.Resampling.BOX), float)
     assert np.abs(icon - part).mean() < 4
-    key = "c" * 64
-    red = Material(pictures={key: np.full((20, 30, 4), (200, 10, 20, 255), np.uint8)})
-    drawn = np.asarray(Image.open(io.BytesIO(icon_png(EFFECT, compiled, red, IconAt(picture=key)))).convert("RGB"))
-    assert np.abs(drawn.astype(int) - (200, 10, 20)).max() <= 1
+    red = np.full((20, 30, 4), (200, 10, 20, 255), np.uint8)
+    red[:, 15:, 3] = 0
+    drawn = np.asarray(Image.open(io.BytesIO(icon_png(EFFECT, compiled, IconAt(u=0.0), picture=red))).convert("RGB"))
+    assert np.abs(drawn[:, 10].astype(int) - (200, 10, 20)).max() <= 1
+    # What is clear in it is white.
+    assert np.abs(drawn[:, -10].astype(int) - 255).max() <= 1
 
 
 @pytest.mark.parametrize(

@@ -9,9 +9,14 @@ from typing import Any
 import httpx
 import pytest
 
+from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.package.archive import write_package
 from sunglaze.server.app import create_app
 from sunglaze.server.keys import MOST_WRONG, Keys
+from sunglaze.store import effects, publishing
 from tests.coroutines import finished
+from tests.layers import fill
 
 HOST = "http://192.168.1.4"
 
@@ -53,6 +58,25 @@ def test_without_the_key_only_what_is_published_is_seen(asked: Asked) -> None:
     assert asked("GET", "/api/cast").status_code == 200
     # Footage of somebody's own is not seen by way of the stand-in either.
     assert asked("GET", "/api/camera/frames/0.jpg?own=abc").status_code == 401
+
+
+def test_visitors_see_what_was_taken_and_no_reasons(asked: Asked) -> None:
+    sessions = asked.app.state.writing
+    with sessions.begin() as session:
+        codes = {}
+        for name in ("Taken", "Returned"):
+            kept = effects.create(session, Effect(name=name, layers=[fill("a")]))
+            codes[name] = publishing.publish(session, kept, write_package(kept.effect, Material()), None).code
+            publishing.move(session, codes[name], "in review")
+        publishing.move(session, codes["Taken"], "taken")
+        publishing.move(session, codes["Returned"], "returned", "It hides the eyes.")
+    assert [one["name"] for one in asked("GET", "/api/packages").json()] == ["Taken"]
+    # Whoever has an address can wear it; what the reviewer wrote is not theirs.
+    assert asked("GET", f"/api/packages/{codes['Returned']}").json()["reason"] == ""
+    asked("GET", f"/?key={asked.key}")
+    assert {one["name"]: one["reason"] for one in asked("GET", "/api/packages").json()} == {
+        "Taken": "", "Returned": "It hides the eyes.",
+    }  # fmt: skip
 
 
 def test_the_key_in_the_address_becomes_a_session(asked: Asked) -> None:

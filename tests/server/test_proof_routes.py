@@ -12,6 +12,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from sunglaze.core.material.files import encode_png
+
 SHEET = {"down": "who", "across": "light", "who": ["lamp-tender", "oyster-cook"], "light": ["noon"]}
 
 
@@ -67,6 +69,15 @@ def test_a_photo_of_ones_own_is_a_row(http: httpx.Client, effect: tuple[str, int
     made = cell(http, effect[0], {"who": f"own:{asset['hash']}"})
     assert np.abs(shown(made).mean(axis=(0, 1)) - (127, 177, 127)).max() < 4
     assert made["figures"]["shift"] is None
+    # Once it was looked through for people, the cell is another.
+    blank = base64.b64encode(encode_png(np.zeros((8, 8, 1), np.uint8))).decode()
+    http.put(f"/api/footage/{asset['hash']}/tracks/0", json={"mask": blank, "faces": [], "hands": None}).raise_for_status()
+    masked = http.get(f"/api/effects/{effect[0]}").json()
+    masked["effect"]["layers"][0]["mask"] = {"kind": "region", "values": {"region": "person", "soft": 0.0}}
+    change = {"base": masked["revision"], "gesture": "Mask", "effect": masked["effect"]}
+    http.post(f"/api/effects/{effect[0]}/revisions", json=change).raise_for_status()
+    nobody = cell(http, effect[0], {"who": f"own:{asset['hash']}"})
+    assert np.abs(shown(nobody).mean(axis=(0, 1)) - (0, 100, 0)).max() < 4
 
 
 def test_what_is_not_there_is_said(http: httpx.Client, effect: tuple[str, int]) -> None:

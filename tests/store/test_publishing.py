@@ -49,6 +49,18 @@ def test_versions_follow_each_other_under_one_address(session: Session) -> None:
         publishing.put_back(session, code, 9)
 
 
+def test_a_version_that_was_never_taken_does_not_get_in_by_being_put_back(session: Session) -> None:
+    kept = effects.create(session, Effect(name="Tide", layers=[fill("a")]))
+    code = published(session, kept.id)
+    for state in ("in review", "returned"):
+        publishing.move(session, code, state, "Too bright.")
+    published(session, kept.id)
+    for state in ("in review", "taken"):
+        publishing.move(session, code, state)
+    assert publishing.put_back(session, code, 1).state == "submitted"
+    assert publishing.put_back(session, code, 2).state == "taken"
+
+
 def test_the_review_goes_step_by_step(session: Session) -> None:
     kept = effects.create(session, Effect(name="Tide", layers=[fill("a")]))
     code = published(session, kept.id)

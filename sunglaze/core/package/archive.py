@@ -16,19 +16,16 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any
 
-import cv2
 import numpy as np
 
 from sunglaze.core.camera.cameras import Camera
-from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.lut import Lut, cube
-from sunglaze.core.effect.compiling import Compiled, compile_effect
+from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, parse_effect
-from sunglaze.core.effect.listing import Listing, read_listing
+from sunglaze.core.effect.listing import IconAt, Listing, Seen, read_listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Dial
 from sunglaze.core.effect.references import WEARER, LookupRef, Wearers, lookup_ref
-from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.face.head import head_mesh
 from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
@@ -41,15 +38,13 @@ from sunglaze.core.material.reels import made as reel
 from sunglaze.core.material.sequence import EACH
 from sunglaze.core.moment.moment import RATE
 from sunglaze.core.nodes.solids import TEXTURE
+from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.manifest import FORMAT, VERSION, Cost, CueEntry, DialEntry, Manifest, SequenceEntry, TableEntry
 from sunglaze.core.passes.planning import Mesh, Sweep, Upload
 from sunglaze.core.passes.program import Inputs, Program, sequence_of
 from sunglaze.core.prints.costs import cost
 from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
-from sunglaze.core.targets.memory import parts_of
 
-ICON = 256
-ICON_FRAME = 12
 _MOST_BYTES = 64 * 1024 * 1024
 _PACKED = (".png", ".webp", ".jpg", ".gif", ".avif", ".mp4", ".webm")
 """Endings of files that no zip makes smaller."""
@@ -184,12 +179,12 @@ def _table_file(ref: LookupRef) -> str:
 def write_package(
     effect: Effect,
     material: Material,
-    camera: Camera | None = None,
+    own: Camera | None = None,
     listing: Listing | None = None,
     shown: Mapping[str, bytes] = MappingProxyType({}),
 ) -> bytes:
-    """The package's bytes. `listing`: what is said of it; `shown`: files of SHOWN that were made by it. Raises BadEffect where
-    the effect does not compile."""
+    """The package's bytes. `own`: what the effect is looked at on, where that is footage; `listing`: what is said of it; `shown`:
+    files of SHOWN that were made by it. Raises BadEffect where the effect does not compile."""
     compiled = compile_effect(effect, material)
     program = compiled.program.final
     files: dict[str, bytes] = {}
@@ -242,8 +237,9 @@ def write_package(
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
     plain = program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings, models)
     files["program.json"] = _json(plain)
-    files["icon.png"] = shown.get("icon.png") or icon(compiled, camera or StandIn(540, 960))
     files |= shown
+    if "icon.png" not in files:
+        files["icon.png"] = icon_png(effect, compiled, IconAt(seen=Seen(own=own is not None)), own)
     passes, memory = cost(compiled)
     manifest = Manifest(
         name=effect.name,
@@ -274,13 +270,6 @@ def write_package(
 
 def _json(plain: dict[str, Any]) -> bytes:
     return json.dumps(plain, indent=1, ensure_ascii=False).encode()
-
-
-def icon(compiled: Compiled, camera: Camera) -> bytes:
-    """A square PNG of the face as the effect shows it."""
-    frame = parts_of(play_to(compiled.program.final, compiled.inputs, camera, ICON_FRAME), 540)
-    square = frame[110:650, :, 2::-1]
-    return encode_png(cv2.resize(np.ascontiguousarray(square), (ICON, ICON), interpolation=cv2.INTER_AREA), 9)
 
 
 def carried(data: bytes) -> int:

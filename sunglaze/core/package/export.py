@@ -15,7 +15,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.regions import OF_HANDS
 from sunglaze.core.language.moments import is_of_faces
-from sunglaze.core.package.archive import SHOWN, write_package
+from sunglaze.core.package.archive import write_package
 
 _LEFT = ("manifest.json", "effect.json")
 _PAGE = """<!doctype html>
@@ -51,8 +51,7 @@ _PAGE = """<!doctype html>
 <script>if ('serviceWorker' in navigator) navigator.serviceWorker.register('worker.js')</script>
 </html>
 """
-_WORKER = """// Keeps the page on the phone: after the first visit it opens without a network. Trackers are kept once they were
-// needed.
+_WORKER = """// Keeps the page on the phone: after the first visit it opens without a network.
 const NAME = `${{self.registration.scope}} {state}`
 const FILES = {files}
 self.addEventListener('install', (event) => {{
@@ -109,7 +108,7 @@ def page_files(effect: Effect, material: Material, dist: Path) -> dict[str, byte
     said = "".join(f"{name} {hashlib.sha256(data).hexdigest()}\n" for name, data in sorted((files | trackers).items()))
     state = hashlib.sha256(said.encode()).hexdigest()[:16]
     # A folder's own address is the page.
-    kept = ["./", *sorted(set(files) - {"index.html", *SHOWN} | {"icon.png"})]
+    kept = ["./", *sorted({*files, *trackers} - {"index.html"})]
     files["worker.js"] = _WORKER.format(state=state, files=json.dumps(kept)).encode()
     return files | trackers
 

@@ -10,7 +10,7 @@ import contextlib
 import logging
 import os
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from concurrent.futures import Future
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
@@ -92,12 +92,12 @@ class Crew:
         """Have a cell made. The future raises Lost, BadFile or BadEffect; cancelling it before it is made leaves it out."""
         client = self._ready()
         package, footing = self._bytes(client, task.package), self._bytes(client, task.footing)
-        key = f"cell-{key_of(task.package)}-{task.place.key}-{key_of(task.footing.data) if task.footing else ''}"
-        theirs = client.submit(made, package, task.place, footing, key=key)
+        footed = _key(task.footing) if task.footing else ""
+        theirs = client.submit(made, package, task.place, footing, key=f"cell-{_key(task.package)}-{task.place.key}-{footed}")
         ours: Future[Cell] = Future()
 
         def ended(done: Any) -> None:
-            if ours.cancelled():
+            if not ours.set_running_or_notify_cancel():
                 return
             try:
                 ours.set_result(done.result())
@@ -107,22 +107,24 @@ class Crew:
                 ours.set_exception(Lost(f"{task.place.key}: this cell could not be made ({type(error).__name__}: {error})"))
 
         theirs.add_done_callback(ended)
-        ours.add_done_callback(lambda done: theirs.cancel() if done.cancelled() else None)
+        # Let go rather than cancelled: somebody else may be waiting for the same cell.
+        ours.add_done_callback(lambda _: theirs.release())
         return ours
 
     def _bytes(self, client: Client, given: bytes | Footing | None) -> Any:
         if given is None:
             return None
-        key = key_of(given if isinstance(given, bytes) else given.data + (given.tracks or b""))
+        key = _key(given)
         with self._turn:
             if key not in self._sent:
                 self._sent[key] = client.submit(_same, given, key=f"given-{key}")
             return self._sent[key]
 
-    def made(self, tasks: Sequence[Task]) -> Iterator[tuple[Task, Cell]]:
-        """All cells, each as it is made. Raises Lost, BadFile, BadEffect for the first that cannot be."""
-        waiting: dict[Future[Cell], Task] = {}
-        following = iter(tasks)
+    def made(self, tasks: Iterable[Task]) -> Iterator[tuple[int, Cell]]:
+        """All cells, each as it is made, with its task's number; tasks are asked for as there is room. Raises Lost, BadFile,
+        BadEffect for the first that cannot be."""
+        waiting: dict[Future[Cell], int] = {}
+        following = enumerate(tasks)
         arrived = threading.Condition()
         ready: list[Future[Cell]] = []
 
@@ -132,9 +134,9 @@ class Crew:
                 arrived.notify()
 
         def more() -> None:
-            for task in following:
+            for number, task in following:
                 future = self.submit(task)
-                waiting[future] = task
+                waiting[future] = number
                 future.add_done_callback(came)
                 if len(waiting) >= AHEAD:
                     return
@@ -146,8 +148,8 @@ class Crew:
                     arrived.wait_for(lambda: ready)
                     done, ready[:] = list(ready), []
                 for future in done:
-                    task = waiting.pop(future)
-                    yield task, future.result()
+                    number = waiting.pop(future)
+                    yield number, future.result()
                 more()
         finally:
             for future in waiting:
@@ -163,6 +165,10 @@ class Crew:
                         one.close(timeout=SHUT_SECONDS)
             self._client = self._cluster = None
             self._sent.clear()
+
+
+def _key(given: bytes | Footing) -> str:
+    return key_of(given if isinstance(given, bytes) else given.data + (given.tracks or b""))
 
 
 def _same(given: Any) -> Any:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator, model_validator
 
 from sunglaze.core.camera.cameras import SCREENS
 from sunglaze.core.camera.cast import SCRIPTS
@@ -75,8 +75,8 @@ class Place(BaseModel):
 
     @field_validator("who", "light", "screen", "moment")
     @classmethod
-    def _known(cls, value: str, info: object) -> str:
-        return known(getattr(info, "field_name", ""), value)
+    def _known(cls, value: str, info: ValidationInfo) -> str:
+        return known(str(info.field_name), value)
 
     @property
     def key(self) -> str:

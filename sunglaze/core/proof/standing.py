@@ -164,6 +164,6 @@ def _flashing(cells: Made) -> list[Said]:
     bad = tuple(place.key for place, one in cells.items() if one.flashes_harm)
     if not bad:
         return [Said(words="No flashing that harms (WCAG 2.3.1).")]
-    worst = max(one.flashes for one in cells.values())
+    worst = max(one.flashes for one in cells.values() if one.flashes_harm)
     words = f"It flashes up to {worst} times a second in {_number(len(bad))} of {_number(len(cells))} cells; three are the most"
     return [Said(words=f"{words} (WCAG 2.3.1).", look=True, cells=bad)]

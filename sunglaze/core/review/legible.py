@@ -63,7 +63,7 @@ def contrast_of(before: Bytes, after: Bytes) -> float | None:
 
 
 def words_of(effect: Effect, compiled: Compiled, material: Material, patience: Callable[[], None]) -> Iterator[Words]:
-    """The words of an effect's layers, as they are rendered."""
+    """The words of an effect's layers, as they are rendered; layers that show none in FRAME are left out."""
     for layer in effect.layers:
         if not layer.on or layer.kind not in KINDS:
             continue
@@ -75,6 +75,8 @@ def words_of(effect: Effect, compiled: Compiled, material: Material, patience: C
             found = contrast_of(*(_shown(one, "9:16", light) for one in (bare, compiled)))
             if found is not None and found < least:
                 least, dark = found, light
+        if not dark:
+            continue  # nothing of it is seen in this frame
         outside = []
         for screen in SCREENS:
             patience()

@@ -13,6 +13,14 @@ export function save(name: string, file: Blob): void {
   URL.revokeObjectURL(link.href)
 }
 
+/** What was chosen in a field for files, which takes the same ones again afterwards. */
+export function chosenFiles(event: Event): File[] {
+  const field = event.target as HTMLInputElement
+  const files = [...(field.files ?? [])]
+  field.value = ''
+  return files
+}
+
 export type GradeForm = 'cube' | 'clf' | 'strip' | 'grid' | 'hald' | 'cdl'
 
 /** Download an effect. */

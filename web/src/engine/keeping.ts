@@ -50,6 +50,11 @@ export class Keeping {
     if (document.hidden) this.end()
   }
 
+  /** While a clip runs, its canvas keeps its size. */
+  get films(): boolean {
+    return this.recorder !== null
+  }
+
   /** The canvas as it is, as a JPEG. What WebGL drew is there until the browser has shown it, so it is drawn just before. */
   private picture(): void {
     this.redraw()

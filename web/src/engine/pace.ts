@@ -10,10 +10,10 @@ export class Pace {
   private step = 0
   private began = 0
   private count = 0
-  /** After a larger size was tried and given up, it is not tried again. */
-  private most = 0
+  /** How often each size was given up; one that was twice is not tried again. */
+  private readonly failed = STEPS.map(() => 0)
 
-  /** Told of each picture that was drawn, at a time in milliseconds; whether the size is another from now on. */
+  /** Told of each picture that was drawn, at a time in milliseconds; whether the picture is smaller from now on. */
   drawn(now: number): boolean {
     if (!this.began || now - this.began > 3 * SPAN_MS) {
       // The first picture, or the first after the page was hidden.
@@ -28,14 +28,11 @@ export class Pace {
     this.began = now
     this.count = 0
     if (rate < LEAST && this.step < STEPS.length - 1) {
+      this.failed[this.step] = (this.failed[this.step] ?? 0) + 1
       this.step++
-      this.most = this.step
       return true
     }
-    if (rate > EASY && this.step > this.most) {
-      this.step--
-      return true
-    }
+    if (rate > EASY && this.step > 0 && (this.failed[this.step - 1] ?? 0) < 2) this.step--
     return false
   }
 

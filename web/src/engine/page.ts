@@ -23,7 +23,6 @@ const NOTICE_MS = 6000
 
 /** Whether the picture may become smaller where it would stutter. */
 const keepsBeat = new URLSearchParams(window.location.search).get('beat') !== 'off'
-const BESIDE_MS = 5000
 
 let camera: RealCamera | null = null
 let side: 'front' | 'back' = 'front'
@@ -48,8 +47,7 @@ async function open(masks: string[]): Promise<void> {
     await fresh.start(undefined, side)
     if (held >= 0) fresh.longest = held
     camera = fresh
-    say(lacking(masks))
-    if (lacking(masks)) window.setTimeout(() => say(''), NOTICE_MS)
+    aside(lacking(masks))
   } catch (error) {
     fresh.stop()
     stopped(error instanceof Error ? error.message : String(error))
@@ -66,11 +64,11 @@ function size(share: number): [number, number] {
 /** A word in passing. */
 function aside(text: string): void {
   say(text)
-  window.setTimeout(() => notice.textContent === text && say(''), BESIDE_MS)
+  window.setTimeout(() => notice.textContent === text && say(''), NOTICE_MS)
 }
 
 /** What is kept, and the row of what the thumb reaches. */
-function keeping(host: Host): void {
+function keeping(host: Host): Keeping {
   const row = document.querySelector('main') as HTMLElement
   const keep = new Keeping(canvas, () => document.title, () => host.redraw(), aside)
   document.head.append(Object.assign(document.createElement('style'), { textContent: keepingCss }))
@@ -94,6 +92,7 @@ function keeping(host: Host): void {
   const many = (): void => void RealCamera.devices().then((all) => (turned.hidden = all.length < 2))
   canvas.addEventListener('seen', many, { once: true })
   if (document.fullscreenEnabled) button(words.full, () => void (document.fullscreenElement ? document.exitFullscreen() : document.documentElement.requestFullscreen()))
+  return keep
 }
 
 /** What the wearer may turn, over the lower edge of the picture. */
@@ -119,7 +118,7 @@ async function start(): Promise<void> {
   bare.addEventListener('keyup', () => hold(false))
   touching(canvas, host)
   dialled(host)
-  keeping(host)
+  const keep = keeping(host)
   const pace = new Pace()
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
@@ -129,7 +128,7 @@ async function start(): Promise<void> {
       host.faces = seen.faces.map((points) => faceOf(points, width, height))
       host.draw(host.frame, width, height, seen)
       canvas.dispatchEvent(new Event('seen'))
-      if (keepsBeat && pace.drawn(performance.now())) aside(words.smaller)
+      if (keepsBeat && !keep.films && pace.drawn(performance.now())) aside(words.smaller)
       if (camera.trouble) say(camera.trouble)
       if (note) note.textContent = camera.foretells ? words.foretold : ''
     }

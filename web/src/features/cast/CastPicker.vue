@@ -1,6 +1,7 @@
 <!-- Who is before the camera: faces, what they do, in which light, by which camera; or a picture of the artist's own. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { chosenFiles } from '../../api/files'
 import type { Real } from './useRealCamera'
 import type { Sittings } from './useSitting'
 import type { Tracking } from './useTracking'
@@ -41,10 +42,8 @@ function face(part: Partial<Sitting>): string {
 }
 
 function chosen(event: Event): void {
-  const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
+  const [file] = chosenFiles(event)
   if (file) emit('picture', file)
-  field.value = ''
   open.value = false
 }
 </script>

@@ -1,6 +1,7 @@
 <!-- The lookup of a grade: what was found in its file, or where to get one. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { chosenFiles } from '../../api/files'
 import type { Asset, Layout, ColourReading, LookupRef } from '../../api/types'
 import { t } from '../../words'
 
@@ -29,10 +30,8 @@ const dots = computed(() =>
 )
 
 function chosen(event: Event): void {
-  const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
+  const [file] = chosenFiles(event)
   if (file) emit('file', file)
-  field.value = ''
 }
 </script>
 

@@ -1,6 +1,7 @@
 <!-- What is chosen from the shelf, shown small: by a list, a file, or dropped here. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { chosenFiles } from '../../api/files'
 import type { Asset, ShelfPiece } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { dropped, pieceDragged, useShelf } from '../shelf/useShelf'
@@ -36,10 +37,7 @@ async function drop(event: DragEvent): Promise<void> {
   else await bring(await dropped(event.dataTransfer))
 }
 function picked(event: Event): void {
-  const field = event.target as HTMLInputElement
-  const files = [...(field.files ?? [])]
-  field.value = ''
-  void bring(files)
+  void bring(chosenFiles(event))
 }
 </script>
 

@@ -81,7 +81,7 @@ async function run(host: Host): Promise<void> {
       if (seen) {
         host.faces = seen.faces.map((points) => faceOf(points, ...size))
         host.draw(host.frame, ...size, seen)
-        if (keepsBeat && pace.drawn(performance.now()) && !notice.value) passing(t('camera.smaller'))
+        if (keepsBeat && !keeping?.films && pace.drawn(performance.now()) && !notice.value) passing(t('camera.smaller'))
         if (real.trouble) notice.value = real.trouble
         if (real.foretells && !notice.value) notice.value = t('camera.foretold')
         else if (!real.foretells && notice.value === t('camera.foretold')) notice.value = ''

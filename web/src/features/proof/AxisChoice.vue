@@ -1,6 +1,7 @@
 <!-- What of one kind stands on the sheet: people, lights, screens or moments, each chosen by a tick. -->
 <script setup lang="ts">
 import { ref } from 'vue'
+import { chosenFiles } from '../../api/files'
 import { t } from '../../words'
 
 defineProps<{ title: string; said: string; choices: { key: string; title: string }[]; chosen: string[]; several: boolean; files?: boolean }>()
@@ -13,10 +14,8 @@ function turned(key: string, chosen: string[], several: boolean, choices: { key:
   if (next.length) emit('choose', next)
 }
 function given(event: Event): void {
-  const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
+  const [file] = chosenFiles(event)
   if (file) emit('file', file)
-  field.value = ''
 }
 </script>
 

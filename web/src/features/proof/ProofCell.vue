@@ -1,7 +1,6 @@
 <!-- One cell: the print, split where it is compared, and its figures. -->
 <script setup lang="ts">
 import { computed } from 'vue'
-import { SCREENS } from './shapes'
 import type { ProofCell } from './useProof'
 import type { ProofPlace } from '../../api/types'
 import { FIGURES } from './naming'
@@ -18,7 +17,7 @@ const props = defineProps<{
   heads: boolean
 }>()
 const shape = computed(() => {
-  const [wide, high] = SCREENS[props.place.screen] ?? [9, 16]
+  const [wide = 9, high = 16] = props.place.screen.split(':').map(Number)
   return props.heads ? `${wide} / ${high * 0.62}` : `${wide} / ${high}`
 })
 const figures = (of: ProofCell | undefined): string[] => {

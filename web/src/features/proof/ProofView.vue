@@ -1,6 +1,6 @@
 <!-- The proof sheet: an effect on everybody, in any light, on any screen, at any moment. What stands out is said first, then shown. -->
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
 import { save } from '../../api/files'
@@ -9,6 +9,7 @@ import AxisChoice from './AxisChoice.vue'
 import ProofCell from './ProofCell.vue'
 import ProofTable from './ProofTable.vue'
 import { useMessages } from '../messages/useMessages'
+import { useTracking } from '../cast/useTracking'
 import { AXES, keyOf, placeAt, useProof, type Axis } from './useProof'
 import { AXIS_NAMES, WAY_NAMES } from './naming'
 import { t } from '../../words'
@@ -19,7 +20,7 @@ const { complain } = useMessages()
 
 const memory = `proof ${props.id}`
 interface Kept {
-  sheet?: ProofSheet
+  sheet?: ProofSheet | undefined
   own?: { key: string; title: string }[]
 }
 const kept = JSON.parse(localStorage.getItem(memory) ?? '{}') as Kept
@@ -46,7 +47,7 @@ watch(proof.revision, async () => {
   effect.value = (await api.effect(props.id).catch(() => null))?.effect ?? effect.value
   steps.value = await api.history(props.id).catch(() => [])
 })
-watch([sheet, own], () => localStorage.setItem(memory, JSON.stringify({ sheet: sheet.value, own: own.value } satisfies Partial<Kept> | object)), { deep: true })
+watch([sheet, own], () => localStorage.setItem(memory, JSON.stringify({ sheet: sheet.value ?? undefined, own: own.value } satisfies Kept)), { deep: true })
 
 onMounted(async () => {
   try {
@@ -97,6 +98,25 @@ async function addOwn(file: File): Promise<void> {
   }
 }
 
+/** Own photos and clips on the sheet are looked through for people, one after the other; their cells come again with what was found. */
+const footage = ref<string | null>(null)
+const layers = computed(() => effect.value?.layers ?? [])
+const seen = new Set<string>()
+const tracking = useTracking(footage, layers, () => proof.renew('own:'), complain)
+let looking = false
+async function lookThrough(): Promise<void> {
+  if (looking) return
+  looking = true
+  for (let next: string | undefined; (next = sheet.value?.who.find((key) => key.startsWith('own:') && !seen.has(key))); ) {
+    seen.add(next)
+    footage.value = next.slice('own:'.length)
+    await nextTick()
+    await tracking.start()
+  }
+  looking = false
+}
+watch(sheet, lookThrough)
+
 /** Whether only heads are shown: where all look at the camera from the same distance, and there is no room for more. */
 const heads = computed(() => sheet.value !== null && sheet.value[sheet.value.down].length > 2 && !stands('screen') && !stands('moment') && sheet.value.screen[0] === '9:16')
 const made = computed(() => proof.wanted.value.map((place) => proof.cells.get(keyOf(place))).filter((cell) => cell !== undefined))
@@ -133,7 +153,7 @@ async function write(form: 'pdf' | 'png' | 'json'): Promise<void> {
 
 <template>
   <main class="proof">
-    <header>
+    <header class="page-bar">
       <router-link class="word" :to="`/effects/${id}`">{{ t('proof.workbench') }}</router-link>
       <h1>{{ effect?.name }}</h1>
       <span class="second">{{ t('proof.proofSheet') }}</span>
@@ -154,6 +174,7 @@ async function write(form: 'pdf' | 'png' | 'json'): Promise<void> {
         <ul aria-live="polite">
           <li v-for="one in proof.words.value.said" :key="one.words" :class="{ look: one.look, about: one.cells.length }" @pointerenter="lit = one.cells" @pointerleave="lit = []">{{ one.words }}</li>
         </ul>
+        <p v-if="tracking.state.running" class="second" role="status">{{ t('proof.findingPeople', { done: tracking.state.done, of: tracking.state.of }) }}</p>
         <p class="second" role="status">{{ t('proof.ofCells', { done: proof.done.value, of: proof.wanted.value.length }) }}</p>
 
         <h3>{{ t('proof.onTheSheet') }}</h3>
@@ -204,17 +225,6 @@ async function write(form: 'pdf' | 'png' | 'json'): Promise<void> {
   display: grid;
   grid-template: 46px minmax(0, 1fr) / 300px minmax(0, 1fr);
   height: 100vh;
-}
-header {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  gap: 14px;
-  padding: 0 18px;
-  border-bottom: 1px solid var(--line);
-}
-.gap {
-  flex: 1;
 }
 .second {
   color: var(--second);

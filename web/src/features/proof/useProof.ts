@@ -99,8 +99,9 @@ export function useProof(id: string, sheet: Ref<ProofSheet | null>, state: Ref<P
     }, WORDS_MS)
   }
 
-  function renew(): void {
-    for (const cell of cells.values()) cell.stale = true
+  /** Ask for the cells again, be it only those of people whose keys begin so. */
+  function renew(who = ''): void {
+    for (const cell of cells.values()) if (cell.place.who.startsWith(who)) cell.stale = true
     begin()
   }
 
@@ -120,5 +121,5 @@ export function useProof(id: string, sheet: Ref<ProofSheet | null>, state: Ref<P
     looking.pause()
     window.clearTimeout(wordsTimer)
   })
-  return { cells, words, wanted, done, trouble, revision, begin }
+  return { cells, words, wanted, done, trouble, revision, begin, renew }
 }

@@ -1,6 +1,7 @@
 <!-- The shelf, pulled up over the desk: everything on it, found by name and kind; used, renamed, replaced, taken off, brought in. -->
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { chosenFiles } from '../../api/files'
 import { api } from '../../api/client'
 import type { ShelfKind, ShelfPiece } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
@@ -58,10 +59,7 @@ async function bring(files: File[]): Promise<void> {
   if (files.length) await shelf.bring(files).catch(complain)
 }
 function chosen(event: Event): void {
-  const field = event.target as HTMLInputElement
-  const files = [...(field.files ?? [])]
-  field.value = ''
-  void bring(files)
+  void bring(chosenFiles(event))
 }
 const drop = async (event: DragEvent) => bring(await dropped(event.dataTransfer))
 </script>

@@ -70,6 +70,7 @@ function turnClip(): void {
       <button v-if="at > 0" type="button" class="word" @click="drop">{{ t('showcase.leaveItOut', { language: named(texts.language) }) }}</button>
     </p>
     <label>{{ t('showcase.name') }}</label><input class="field" maxlength="80" :aria-label="t('showcase.name')" :value="texts.name" @input="value($event).trim() && say({ name: value($event) })" @change="say({ name: texts.name.trim() })" />
+    <p v-if="at === 0 && texts.name !== effect.name" class="second"><button type="button" class="word" @click="say({ name: effect.name })">{{ t('showcase.callIt', { name: effect.name }) }}</button></p>
     <label>{{ t('showcase.oneLine') }}</label><input class="field" maxlength="160" :aria-label="t('showcase.oneLine')" :value="texts.line" @input="say({ line: value($event) })" />
     <label>{{ t('showcase.how') }}</label><input class="field" maxlength="400" :aria-label="t('showcase.how')" :value="texts.how" @input="say({ how: value($event) })" />
     <span>{{ t('showcase.categories') }}</span>
@@ -119,6 +120,9 @@ function turnClip(): void {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 14px;
+}
+.second {
+  grid-column: 2;
 }
 .clip {
   display: grid;

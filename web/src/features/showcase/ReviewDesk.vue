@@ -67,7 +67,7 @@ async function check(): Promise<void> {
 
 <template>
   <main class="review">
-    <header>
+    <header class="page-bar">
       <h1>{{ t('showcase.review') }}</h1>
       <span class="second">{{ t('showcase.asTheTradeHasIt') }}</span>
       <span class="gap" />
@@ -117,17 +117,6 @@ async function check(): Promise<void> {
   display: grid;
   grid-template: 46px minmax(0, 1fr) / 270px minmax(0, 1fr) 34%;
   height: 100vh;
-}
-header {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  gap: 18px;
-  padding: 0 18px;
-  border-bottom: 1px solid var(--line);
-}
-.gap {
-  flex: 1;
 }
 .second {
   color: var(--second);
