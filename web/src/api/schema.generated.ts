@@ -1311,7 +1311,7 @@ export interface paths {
         };
         /**
          * List Packages
-         * @description All that is published, in any state of its review but withdrawn.
+         * @description All that is published, in any state of its review but withdrawn; to visitors, what was taken.
          */
         get: operations["list_packages_api_packages_get"];
         put?: never;
