@@ -63,8 +63,17 @@ def test_a_still_and_a_clip_are_kept_by_touch(touched: Page, served: Served, eff
     touched.get_by_role("button", name="Throw away").tap()
     expect(touched.get_by_role("group", name="What was kept")).to_be_hidden()
 
+    touched.evaluate(
+        """() => {
+            window.drawn = 0
+            const counted = new MutationObserver(() => window.drawn++)
+            counted.observe(document.querySelector('canvas'), { attributes: true, attributeFilter: ['data-frame'] })
+        }"""
+    )
     touched.get_by_role("button", name="Clip").tap()
     expect(touched.get_by_role("button", name="Stop 2 s")).to_be_visible(timeout=WAIT)
+    # A stand-in that has just been started sends few pictures at first.
+    touched.wait_for_function("() => window.drawn > 9", timeout=WAIT)
     touched.get_by_role("button", name="Stop").tap()
     with touched.expect_download() as loading:
         touched.get_by_role("link", name="Save").tap()
@@ -172,7 +181,8 @@ def test_a_size_that_was_given_up_twice_is_not_tried_again(touched: Page) -> Non
             const pace = new Pace()
             let now = 1
             const span = (rate) => {
-                for (const end = now + 2000; now <= end; now += 1000 / rate) pace.drawn(now)
+                // A picture more than two seconds hold, so that the last of them is over.
+                for (const end = now + 2000 + 1500 / rate; now < end; now += 1000 / rate) pace.drawn(now)
                 return pace.share
             }
             return [12, 60, 12, 60, 60].map(span)

@@ -86,7 +86,7 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     page.get_by_role("radio", name="For the night").click()
     page.locator(f'[data-code="{code}"]').get_by_role("link", name="Ferry crossing", exact=True).click()
     expect(page.get_by_text("Red as the buoy at the pier")).to_be_visible()
-    page.wait_for_function("() => document.querySelector('video').currentTime > 0.1")
+    page.wait_for_function("() => document.querySelector('video')?.currentTime > 0.1")
     red = page.evaluate(
         """() => {
             const v = document.querySelector('video')
