@@ -24,7 +24,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from sunglaze.server.phones import as_visitor, open_to_all
+from sunglaze.server.phones import open_to_all
 
 COOKIE = "glaze"
 MOST_WRONG, SECONDS = 5, 60.0
@@ -155,7 +155,7 @@ class Keyed:
         elif answer := await self._entered(Request(scope, receive)):
             await answer(scope, receive, send)
         elif open_to_all(scope["method"], scope["path"], scope["query_string"]):
-            await self._app(as_visitor(scope), receive, send)
+            await self._app(scope, receive, send)
         elif scope["path"].startswith("/api/"):
             await JSONResponse({"message": "the key is needed; open the address with it once"}, 401)(scope, receive, send)
         else:

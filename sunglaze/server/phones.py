@@ -32,7 +32,7 @@ DAYS = 365
 """How long a certificate holds; phones refuse those that hold for more than 398 days (from memory)."""
 _OPEN = re.compile(
     r"/(p/[^/]+|showcase(/[^/]+)?|icon\.svg|index\.html|assets/.+|trackers/.+|player/.+"
-    r"|api/packages|api/packages/[^/]+(/files/.+|/download)?|api/camera/.+|api/cast(/.+)?)"
+    r"|api/showcase(/[^/]+)?|api/packages/[^/]+/(files/.+|download)|api/camera/.+|api/cast(/.+)?)"
 )
 
 _COUNTED = re.compile(r"/api/packages/[^/]+/count/(opens|tries)")
@@ -121,7 +121,7 @@ class _OnlyWhatPhonesNeed:
         elif not open_to_all(scope["method"], scope["path"], scope["query_string"]):
             await JSONResponse({"message": "phones see only published effects"}, 403)(scope, receive, send)
         else:
-            inside = as_visitor({**scope, "headers": [*headers, (b"host", b"localhost")]})
+            inside = {**scope, "headers": [*headers, (b"host", b"localhost")]}
             async with self._cameras if scope["path"].startswith("/api/camera/") else contextlib.nullcontext():
                 await self._app(inside, receive, send)
 
@@ -130,16 +130,6 @@ def open_to_all(method: str, path: str, query: bytes) -> bool:
     """Whether somebody without a key may ask for this: what is published, and what it is worn with."""
     taken = _OPEN.fullmatch(path) if method in ("GET", "HEAD") else method == "POST" and _COUNTED.fullmatch(path)
     return bool(taken) and _harmless(query)
-
-
-def as_visitor(scope: Scope) -> Scope:
-    """A request of somebody who sees what is published, and nothing of how it came about."""
-    return {**scope, "state": {**scope.get("state", {}), "visitor": True}}
-
-
-def is_visitor(scope: Scope) -> bool:
-    """Whether a request is one of `as_visitor`."""
-    return bool(scope.get("state", {}).get("visitor"))
 
 
 def _harmless(query: bytes) -> bool:

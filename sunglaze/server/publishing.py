@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 from collections.abc import Callable
 from datetime import date
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
@@ -18,7 +18,6 @@ from sunglaze.core.package.icons import FRAME, icon_png
 from sunglaze.core.package.published import publish_package
 from sunglaze.server.camera import Choice
 from sunglaze.server.files import attached
-from sunglaze.server.phones import is_visitor
 from sunglaze.server.pool import Pool
 from sunglaze.server.preflight import MOST_SECONDS, CheckFound, profile_named
 from sunglaze.server.requests import Database, Writing, body, describes
@@ -56,48 +55,75 @@ class PackageVersion(BaseModel):
         return cls(number=row.number, name=row.name, changes=row.changes, weight=row.weight, created=row.created)
 
 
-class Package(BaseModel):
-    """A published effect as its address plays it: version `number`. `weight` of all in bytes; `phone` is the address. `reason`:
-    why it was returned. `opens`, `tries`: how often it was looked at and tried on, on this machine."""
+class Shown(BaseModel):
+    """A published effect as visitors see it: version `number`. `weight` of all in bytes; `phone` is the address. `opens` and
+    `tries`: how often it was looked at and tried on, on this machine."""
 
     code: str
-    effect: str
     name: str
     number: int
-    versions: list[PackageVersion]
-    state: Literal["submitted", "in review", "taken", "returned", "withdrawn"]
-    reason: str
-    moved: Moment
     listing: Listing | None
     has_clip: bool
     opens: int
     tries: int
     weight: int
-    pieces: list[PackagePiece]
     created: Moment
     phone: str
 
     @classmethod
-    def of(cls, row: PublicationRow) -> Package:
-        now = next(one for one in row.versions if one.number == row.number)
+    def of(cls, row: PublicationRow, number: int) -> Shown:
+        return cls(**_shown(row, _version(row, number)))
+
+
+class Package(Shown):
+    """A published effect as artist and reviewer see it: the version that is put forward, the `state` of its review, and why it
+    was returned. `plays`: the version that the address plays, `taken`: whether that one is in the showcase."""
+
+    effect: str
+    versions: list[PackageVersion]
+    plays: int
+    taken: bool
+    state: Literal["submitted", "in review", "taken", "returned", "withdrawn"]
+    reason: str
+    moved: Moment
+    pieces: list[PackagePiece]
+
+    @classmethod
+    def of_row(cls, row: PublicationRow) -> Package:
+        now = _version(row, row.number)
         return cls(
-            code=row.code,
+            **_shown(row, now),
             effect=row.effect_id,
-            name=now.name,
-            number=row.number,
             versions=[PackageVersion.of(one) for one in reversed(row.versions)],
+            plays=row.plays,
+            taken=row.shown is not None,
             state=row.state,
             reason=row.reason,
             moved=row.moved,
-            listing=Listing.model_validate(now.listing) if now.listing else None,
-            has_clip=any(piece["file"] == "clip.mp4" for piece in now.pieces),
-            opens=row.opens,
-            tries=row.tries,
-            weight=now.weight,
             pieces=[PackagePiece(**piece) for piece in now.pieces],
-            created=now.created,
-            phone=f"/p/{row.code}",
         )
+
+
+def _version(row: PublicationRow, number: int) -> VersionRow:
+    found = next((one for one in row.versions if one.number == number), None)
+    if found is None:
+        raise effects.NotThere(f"'{row.code}' has no version {number}")
+    return found
+
+
+def _shown(row: PublicationRow, version: VersionRow) -> dict[str, Any]:
+    return {
+        "code": row.code,
+        "name": version.name,
+        "number": version.number,
+        "listing": Listing.model_validate(version.listing) if version.listing else None,
+        "has_clip": any(piece["file"] == "clip.mp4" for piece in version.pieces),
+        "opens": row.opens,
+        "tries": row.tries,
+        "weight": version.weight,
+        "created": version.created,
+        "phone": f"/p/{row.code}",
+    }
 
 
 class ListingState(BaseModel):
@@ -178,44 +204,52 @@ async def publish(request: Request, effect_id: str) -> Package:
                 picture = read_pixels(session, said.icon.picture) if said.icon.picture else None
                 data = publish_package(kept.effect, material_of(session, kept.effect), said, own, picture, patience)
         with request.app.state.writing.begin() as writing:
-            return Package.of(publishing.publish(writing, kept, data, said))
+            return Package.of_row(publishing.publish(writing, kept, data, said))
 
     pool: Pool = request.app.state.pool
     return await pool.run(request, work, MOST_SECONDS)
 
 
 @routes.get("/packages")
-def list_packages(request: Request, session: Database) -> list[Package]:
-    """All that is published, in any state of its review but withdrawn; to visitors, what was taken."""
-    shown = ("taken",) if is_visitor(request.scope) else ("submitted", "in review", "taken", "returned")
+def list_packages(session: Database) -> list[Package]:
+    """All that is published, in any state of its review but withdrawn."""
     with session:
-        return [_seen_by(request, row) for row in publishing.publications(session) if row.state in shown]
-
-
-def _seen_by(request: Request, row: PublicationRow) -> Package:
-    """Why it was returned is between artist and reviewer."""
-    found = Package.of(row)
-    return found.model_copy(update={"reason": ""}) if is_visitor(request.scope) else found
+        return [Package.of_row(row) for row in publishing.publications(session) if row.state != "withdrawn"]
 
 
 @routes.get("/packages/{code}")
-def get_package(request: Request, session: Database, code: str) -> Package:
+def get_package(session: Database, code: str) -> Package:
     with session:
-        return _seen_by(request, publishing.publication(session, code))
+        return Package.of_row(publishing.publication(session, code))
+
+
+@routes.get("/showcase")
+def list_shown(session: Database) -> list[Shown]:
+    """What is in the showcase, for anybody to see."""
+    with session:
+        return [Shown.of(row, row.shown) for row in publishing.publications(session) if row.shown]
+
+
+@routes.get("/showcase/{code}")
+def get_shown(session: Database, code: str, number: Number = None) -> Shown:
+    """What an address plays, or one of its versions, for anybody who has the address."""
+    with session:
+        row = publishing.publication(session, code)
+        return Shown.of(row, number or row.plays)
 
 
 @routes.post("/packages/{code}/review")
 def review(session: Writing, code: str, step: Step) -> Package:
     """A step of the review: submitted, in review, taken or returned with a reason, withdrawn."""
     with session.begin():
-        return Package.of(publishing.move(session, code, step.state, step.reason))
+        return Package.of_row(publishing.move(session, code, step.state, step.reason))
 
 
 @routes.post("/packages/{code}/versions/{number}")
 def put_back(session: Writing, code: str, number: int) -> Package:
-    """Have the address play one of its versions again."""
+    """Put one of its versions forward again: in the showcase at once where it was taken before, else submitted."""
     with session.begin():
-        return Package.of(publishing.put_back(session, code, number))
+        return Package.of_row(publishing.put_back(session, code, number))
 
 
 @routes.post("/packages/{code}/count/{what}", status_code=204)
@@ -235,12 +269,12 @@ def withdraw_package(session: Writing, code: str) -> None:
 
 @routes.get("/packages/{code}/preflight")
 async def check_package(request: Request, code: str, profile: str = "camera-app") -> list[CheckFound]:
-    """What may keep a published effect from being taken: the package alone is looked at."""
+    """What may keep the version that is put forward from being taken: the package alone is looked at."""
     limits = profile_named(profile)
 
     def work(patience: Callable[[], None]) -> list[CheckFound]:
         with request.app.state.sessions() as session:
-            data = publishing.version(session, code).data
+            data = publishing.version(session, code, publishing.publication(session, code).number).data
         return [CheckFound.of(one) for one in checked_package(data, limits, patience)]
 
     pool: Pool = request.app.state.pool

@@ -55,7 +55,7 @@ def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> 
     row = of_effect(session, kept.id)
     if row is None:
         code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LENGTH))
-        row = PublicationRow(code=code, effect_id=kept.id, number=0, state="submitted", reason="", opens=0, tries=0)
+        row = PublicationRow(code=code, effect_id=kept.id, number=0, shown=None, state="submitted", reason="", opens=0, tries=0)
         session.add(row)
         session.flush()
     latest = max((one.number for one in row.versions), default=0)
@@ -83,6 +83,10 @@ def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> 
 
 def _put(row: PublicationRow, state: State, reason: str = "") -> None:
     row.state, row.reason, row.moved = state, reason, now()
+    if state == "taken":
+        row.shown = row.number
+    elif state == "withdrawn":
+        row.shown = None
 
 
 def publications(session: Session) -> list[PublicationRow]:
@@ -101,7 +105,7 @@ def publication(session: Session, code: str) -> PublicationRow:
 def version(session: Session, code: str, number: int | None = None) -> VersionRow:
     """A version with its bytes, by default that which the address plays. Raises NotThere."""
     row = session.get(PublicationRow, code) if number else publication(session, code)
-    wanted = number or (row.number if row else 0)
+    wanted = number or (row.plays if row else 0)
     found = session.get(VersionRow, (code, wanted), options=[undefer(VersionRow.data)])
     if found is None:
         raise NotThere(f"'{code}' has no version {wanted}")
@@ -109,7 +113,7 @@ def version(session: Session, code: str, number: int | None = None) -> VersionRo
 
 
 def put_back(session: Session, code: str, number: int) -> PublicationRow:
-    """Have an address play one of its versions again: taken where it once was, else submitted. Raises NotThere."""
+    """Put one of its versions forward again: shown at once where it was taken before, else submitted. Raises NotThere."""
     row = publication(session, code)
     row.number = number
     _put(row, "taken" if version(session, code, number).taken else "submitted")
@@ -127,7 +131,7 @@ def move(session: Session, code: str, state: State, reason: str = "") -> Publica
     if state == "returned" and not reason.strip():
         raise NotNow("say why it is returned, so that the artist can mend it")
     if state == "taken":
-        version(session, code).taken = True
+        version(session, code, row.number).taken = True
     _put(row, state, reason.strip())
     session.flush()
     return row

@@ -85,14 +85,16 @@ class ListingRow(Base):
 
 
 class PublicationRow(Base):
-    """A published effect. `code` is its short address; `number`: the version that it plays; `state` of its review, since `moved`,
-    with a `reason` where it was returned; how often it was opened and tried on."""
+    """A published effect. `code` is its short address; `number`: the version that is put forward, with the `state` of its review
+    since `moved` and the `reason` where it was returned; `shown`: the version in the showcase, one that was taken, be it an older
+    one while another is looked at; how often it was opened and tried on."""
 
     __tablename__ = "publication"
 
     code: Mapped[str] = mapped_column(String(8), primary_key=True)
     effect_id: Mapped[str] = mapped_column(ForeignKey("effect.id"), index=True)
     number: Mapped[int]
+    shown: Mapped[int | None]
     state: Mapped[str] = mapped_column(String(16))
     reason: Mapped[str] = mapped_column(Text)
     opens: Mapped[int]
@@ -100,6 +102,11 @@ class PublicationRow(Base):
     created: Mapped[datetime] = mapped_column(default=now)
     moved: Mapped[datetime] = mapped_column(default=now)
     versions: Mapped[list[VersionRow]] = relationship(order_by="VersionRow.number")
+
+    @property
+    def plays(self) -> int:
+        """The version that its address plays: that of the showcase, or what is put forward where none was taken yet."""
+        return self.shown or self.number
 
 
 class VersionRow(Base):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import io
 import re
+from typing import Any
 
 import httpx
 import numpy as np
@@ -21,6 +22,14 @@ WAIT = 90_000
 
 def said(page: Page, effect: str) -> dict:  # type: ignore[type-arg]
     return page.request.get(f"/api/effects/{effect}/listing").json()["listing"]
+
+
+def worn(page: Page) -> Any:
+    """The mean colour of what the phone's canvas shows: a still as the wearer keeps it."""
+    page.get_by_role("button", name="Picture").click()
+    address = page.locator(".kept img").get_attribute("src")
+    data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
+    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB")).reshape(-1, 3).mean(axis=0)
 
 
 def test_published_returned_mended_taken_and_found(page: Page, served: Served) -> None:
@@ -99,6 +108,25 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     until(page, lambda: page.request.get(f"/api/packages/{code}").json()["tries"] == 1)
     assert page.request.get(f"/api/packages/{code}").json()["opens"] == 1
 
+    # A third version waits for the reviewer: visitors go on wearing the second, and the artist can try the third.
+    page.goto(f"/effects/{effect}")
+    page.get_by_role("button", name="Buoy red, layer").click()
+    type_value(page, "Opacity", "100")
+    settle(page)
+    page.get_by_role("button", name="Publish").click()
+    sheet.get_by_label("With a clip").uncheck()
+    sheet.get_by_role("button", name="Publish version 3").click()
+    expect(sheet.get_by_text("Visitors wear version 2 meanwhile.")).to_be_visible(timeout=WAIT)
+    tried = sheet.get_by_role("link", name="Try version 3").get_attribute("href") or ""
+    assert page.request.get(f"/api/showcase/{code}").json()["number"] == 2
+    assert [one["number"] for one in page.request.get("/api/showcase").json() if one["code"] == code] == [2]
+    page.goto(f"/p/{code}")
+    page.wait_for_selector("canvas[data-frame]")
+    until(page, lambda: worn(page)[1] > 40)
+    page.goto(tried)
+    page.wait_for_selector("canvas[data-frame]")
+    until(page, lambda: np.allclose(worn(page), (0xC0, 0, 0), atol=6))
+
 
 def test_the_icon_is_moved_by_hand_and_keys(page: Page, served: Served) -> None:
     effect = new_effect(page, served.address, [RED])
@@ -127,7 +155,9 @@ def test_the_icon_may_be_any_picture_of_the_shelf(page: Page, served: Served) ->
     """Also one that the effect does not use; and what is said travels with the package."""
     room = io.BytesIO()
     Image.new("RGB", (64, 64), (10, 200, 60)).save(room, "PNG")
-    page.request.post("/api/shelf", multipart={"file": {"name": "kelp.png", "mimeType": "image/png", "buffer": room.getvalue()}})
+    page.request.post(
+        "/api/shelf", multipart={"file": {"name": "kelp.png", "mimeType": "image/png", "buffer": room.getvalue()}}, timeout=WAIT
+    )
     effect = new_effect(page, served.address, [RED])
     page.get_by_role("button", name="Publish").click()
     sheet = page.get_by_role("dialog", name="Publish")

@@ -54,7 +54,8 @@ def test_without_the_key_only_what_is_published_is_seen(asked: Asked) -> None:
     page = asked("GET", "/effects/abc")
     assert page.status_code == 401
     assert 'name="key"' in page.text
-    assert asked("GET", "/api/packages").json() == []
+    assert asked("GET", "/api/packages").status_code == 401
+    assert asked("GET", "/api/showcase").json() == []
     assert asked("GET", "/api/cast").status_code == 200
     # Footage of somebody's own is not seen by way of the stand-in either.
     assert asked("GET", "/api/camera/frames/0.jpg?own=abc").status_code == 401
@@ -70,9 +71,11 @@ def test_visitors_see_what_was_taken_and_no_reasons(asked: Asked) -> None:
             publishing.move(session, codes[name], "in review")
         publishing.move(session, codes["Taken"], "taken")
         publishing.move(session, codes["Returned"], "returned", "It hides the eyes.")
-    assert [one["name"] for one in asked("GET", "/api/packages").json()] == ["Taken"]
+    assert [one["name"] for one in asked("GET", "/api/showcase").json()] == ["Taken"]
     # Whoever has an address can wear it; what the reviewer wrote is not theirs.
-    assert asked("GET", f"/api/packages/{codes['Returned']}").json()["reason"] == ""
+    assert "reason" not in asked("GET", f"/api/showcase/{codes['Returned']}").json()
+    assert asked("GET", f"/api/packages/{codes['Returned']}/files/program.json").status_code == 200
+    assert asked("GET", f"/api/packages/{codes['Returned']}").status_code == 401
     asked("GET", f"/?key={asked.key}")
     assert {one["name"]: one["reason"] for one in asked("GET", "/api/packages").json()} == {
         "Taken": "", "Returned": "It hides the eyes.",

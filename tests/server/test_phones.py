@@ -55,7 +55,7 @@ def test_phones_see_published_effects_and_nothing_else(opened: Served) -> None:
         trust = ssl.create_default_context(cafile=opened.folder / "phones.pem")
         port = int(state["address"].rsplit(":", 1)[1])
         with httpx.Client(base_url=f"https://127.0.0.1:{port}", verify=trust, timeout=30) as phone:
-            assert phone.get(f"/api/packages/{code}").json()["name"] == "Pier lights"
+            assert phone.get(f"/api/showcase/{code}").json()["name"] == "Pier lights"
             assert phone.get(f"/api/packages/{code}/files/program.json").json()["format"] == "sun-glaze/program"
             assert phone.get("/api/camera/facts").json()["frames"] == 75
             assert "html" in phone.get(f"/p/{code}").headers["content-type"]

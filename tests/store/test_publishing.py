@@ -57,8 +57,31 @@ def test_a_version_that_was_never_taken_does_not_get_in_by_being_put_back(sessio
     published(session, kept.id)
     for state in ("in review", "taken"):
         publishing.move(session, code, state)
-    assert publishing.put_back(session, code, 1).state == "submitted"
-    assert publishing.put_back(session, code, 2).state == "taken"
+    row = publishing.put_back(session, code, 1)
+    # What was taken stays in the showcase meanwhile.
+    assert (row.state, row.plays) == ("submitted", 2)
+    assert publishing.version(session, code).number == 2
+    row = publishing.put_back(session, code, 2)
+    assert (row.state, row.plays) == ("taken", 2)
+
+
+def test_what_was_taken_stays_in_the_showcase_until_the_next_is_taken(session: Session) -> None:
+    kept = effects.create(session, Effect(name="Tide", layers=[fill("a")]))
+    code = published(session, kept.id)
+    assert publishing.publication(session, code).shown is None
+    for state in ("in review", "taken"):
+        publishing.move(session, code, state)
+    published(session, kept.id)
+    row = publishing.publication(session, code)
+    assert (row.state, row.number, row.shown, row.plays) == ("submitted", 2, 1, 1)
+    publishing.move(session, code, "in review")
+    assert publishing.move(session, code, "returned", "Too bright.").plays == 1
+    published(session, kept.id)
+    publishing.move(session, code, "in review")
+    assert publishing.move(session, code, "taken").plays == 3
+    publishing.move(session, code, "withdrawn")
+    # Submitted again after it was out of sight: not in the showcase by itself.
+    assert publishing.move(session, code, "submitted").shown is None
 
 
 def test_the_review_goes_step_by_step(session: Session) -> None:

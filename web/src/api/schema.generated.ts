@@ -1311,7 +1311,7 @@ export interface paths {
         };
         /**
          * List Packages
-         * @description All that is published, in any state of its review but withdrawn; to visitors, what was taken.
+         * @description All that is published, in any state of its review but withdrawn.
          */
         get: operations["list_packages_api_packages_get"];
         put?: never;
@@ -1338,6 +1338,46 @@ export interface paths {
          * @description Take it out of sight; publishing again brings its address back.
          */
         delete: operations["withdraw_package_api_packages__code__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/showcase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Shown
+         * @description What is in the showcase, for anybody to see.
+         */
+        get: operations["list_shown_api_showcase_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/showcase/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shown
+         * @description What an address plays, or one of its versions, for anybody who has the address.
+         */
+        get: operations["get_shown_api_showcase__code__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1374,7 +1414,7 @@ export interface paths {
         put?: never;
         /**
          * Put Back
-         * @description Have the address play one of its versions again.
+         * @description Put one of its versions forward again: in the showcase at once where it was taken before, else submitted.
          */
         post: operations["put_back_api_packages__code__versions__number__post"];
         delete?: never;
@@ -1412,7 +1452,7 @@ export interface paths {
         };
         /**
          * Check Package
-         * @description What may keep a published effect from being taken: the package alone is looked at.
+         * @description What may keep the version that is put forward from being taken: the package alone is looked at.
          */
         get: operations["check_package_api_packages__code__preflight_get"];
         put?: never;
@@ -2975,20 +3015,40 @@ export interface components {
         };
         /**
          * Package
-         * @description A published effect as its address plays it: version `number`. `weight` of all in bytes; `phone` is the address. `reason`:
-         *     why it was returned. `opens`, `tries`: how often it was looked at and tried on, on this machine.
+         * @description A published effect as artist and reviewer see it: the version that is put forward, the `state` of its review, and why it was
+         *     returned. `plays`: the version that the address plays, `taken`: whether that one is in the showcase.
          */
         Package: {
             /** Code */
             code: string;
-            /** Effect */
-            effect: string;
             /** Name */
             name: string;
             /** Number */
             number: number;
+            listing: components["schemas"]["Listing"] | null;
+            /** Has Clip */
+            has_clip: boolean;
+            /** Opens */
+            opens: number;
+            /** Tries */
+            tries: number;
+            /** Weight */
+            weight: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Phone */
+            phone: string;
+            /** Effect */
+            effect: string;
             /** Versions */
             versions: components["schemas"]["PackageVersion"][];
+            /** Plays */
+            plays: number;
+            /** Taken */
+            taken: boolean;
             /**
              * State
              * @enum {string}
@@ -3001,24 +3061,8 @@ export interface components {
              * Format: date-time
              */
             moved: string;
-            listing: components["schemas"]["Listing"] | null;
-            /** Has Clip */
-            has_clip: boolean;
-            /** Opens */
-            opens: number;
-            /** Tries */
-            tries: number;
-            /** Weight */
-            weight: number;
             /** Pieces */
             pieces: components["schemas"]["PackagePiece"][];
-            /**
-             * Created
-             * Format: date-time
-             */
-            created: string;
-            /** Phone */
-            phone: string;
         };
         /** PackagePiece */
         PackagePiece: {
@@ -3663,6 +3707,35 @@ export interface components {
              * Format: date-time
              */
             created: string;
+        };
+        /**
+         * Shown
+         * @description A published effect as visitors see it: version `number`. `weight` of all in bytes; `phone` is the address. `opens`, `tries`:
+         *     how often it was looked at and tried on, on this machine.
+         */
+        Shown: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            listing: components["schemas"]["Listing"] | null;
+            /** Has Clip */
+            has_clip: boolean;
+            /** Opens */
+            opens: number;
+            /** Tries */
+            tries: number;
+            /** Weight */
+            weight: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Phone */
+            phone: string;
         };
         /**
          * Sitting
@@ -11266,6 +11339,194 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    list_shown_api_showcase_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"][];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    get_shown_api_showcase__code__get: {
+        parameters: {
+            query?: {
+                number?: number | null;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shown"];
+                };
             };
             /** @description What came cannot be read. */
             400: {

@@ -88,6 +88,8 @@ export type Listing = Omit<Required<Schemas['Listing']>, 'texts' | 'icon' | 'cli
 }
 export type ListingState = Omit<Schemas['ListingState'], 'listing'> & { listing: Listing }
 export type Package = Omit<Schemas['Package'], 'listing'> & { listing: Listing | null }
+/** A published effect as visitors see it. */
+export type Shown = Omit<Schemas['Shown'], 'listing'> & { listing: Listing | null }
 export type ShelfPiece = Schemas['ShelfPiece']
 export type ShelfKind = ShelfPiece['kind']
 export type Came = Schemas['Came']

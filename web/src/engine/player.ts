@@ -312,10 +312,10 @@ export async function modelsOf(program: Program, pictures: Material['pictures'],
   return found
 }
 
-/** A program and what it reads from a folder address. */
-export async function load(folder: string): Promise<{ program: Program; material: Material }> {
+/** A program and what it reads from a folder address; `query`: what each file is asked for with. */
+export async function load(folder: string, query = ''): Promise<{ program: Program; material: Material }> {
   const fetched = async (file: string) => {
-    const answer = await fetch(`${folder}/${file}`)
+    const answer = await fetch(`${folder}/${file}${query}`)
     if (!answer.ok) throw new Error(`The package's ${file} could not be loaded.`)
     return answer
   }

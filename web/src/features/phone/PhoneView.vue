@@ -35,15 +35,19 @@ const kept = ref<HTMLElement | null>(null)
 const side = ref<'front' | 'back'>('front')
 const cameras = ref(0)
 /** Whether the picture may become smaller where it would stutter. */
-const keepsBeat = new URLSearchParams(location.search).get('beat') !== 'off'
+const query = new URLSearchParams(location.search)
+const keepsBeat = query.get('beat') !== 'off'
+/** A version that is tried before it is taken; else that which the address plays. */
+const asked = Number(query.get('number')) || undefined
 const leaving = new AbortController()
 const fullScreen = document.fullscreenEnabled
 
 async function open(): Promise<void> {
   try {
-    name.value = (await api.package(props.code)).name
+    const shown = await api.shown(props.code, asked)
+    name.value = shown.name
     document.title = name.value
-    const { program, material } = await load(`/api/packages/${props.code}/files`)
+    const { program, material } = await load(`/api/packages/${props.code}/files`, `?number=${shown.number}`)
     standIn = await StandIn.open()
     if (!canvas.value || closed) return
     host = new Host(canvas.value)

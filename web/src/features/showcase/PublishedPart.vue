@@ -19,6 +19,9 @@ const phones = shallowRef<PhonesState | null>(null)
 const asking = ref(false)
 const address = computed(() => `${location.origin}${props.made.phone}`)
 const snippet = computed(() => `<iframe src="${address.value}" title="${props.made.name.replaceAll('"', '&quot;')}" allow="camera; microphone; fullscreen; web-share" width="360" height="640" style="border:0"></iframe>`)
+/** Another version is put forward than the one that visitors wear. */
+const waits = computed(() => props.made.taken && props.made.plays !== props.made.number)
+const newer = computed(() => `${props.made.phone}?number=${props.made.number}`)
 const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 onMounted(async () => (phones.value = await api.phones().catch(() => null)))
 
@@ -34,8 +37,9 @@ async function toPhones(wanted: boolean): Promise<void> {
 }
 async function putBack(number: number): Promise<void> {
   try {
-    emit('made', await api.putVersionBack(props.made.code, number))
-    say(t('showcase.playsVersion', { number }))
+    const put = await api.putVersionBack(props.made.code, number)
+    emit('made', put)
+    say(put.plays === number ? t('showcase.playsVersion', { number }) : t('showcase.isLookedAtFirst', { number }))
   } catch (error) {
     complain(error)
   }
@@ -49,7 +53,7 @@ async function copy(): Promise<void> {
   <h2>{{ t('showcase.isPublished', { name: made.name }) }}</h2>
   <p class="where">
     {{ t('showcase.itPlaysAt') }} <a :href="made.phone" target="_blank" class="word figure">{{ address }}</a>
-    <br /><span class="hint">{{ STATES[made.state] }}</span>
+    <br /><span class="hint">{{ STATES[made.state] }}<template v-if="waits">. {{ t('showcase.visitorsWear', { number: made.plays }) }} <a :href="newer" target="_blank" class="word">{{ t('showcase.tryVersion', { number: made.number }) }}</a></template></span>
   </p>
   <div class="phones" aria-live="polite">
     <template v-if="phones?.address">
@@ -72,7 +76,8 @@ async function copy(): Promise<void> {
     <li v-for="one in made.versions" :key="one.number">
       <span class="figure">{{ one.number }}</span>
       <span>{{ when.format(new Date(one.created)) }} · {{ one.changes.join('. ') || t('showcase.theFirst') }}</span>
-      <b v-if="one.number === made.number">{{ t('showcase.plays') }}</b>
+      <b v-if="one.number === made.plays">{{ t('showcase.plays') }}</b>
+      <span v-else-if="one.number === made.number" class="hint">{{ STATES[made.state] }}</span>
       <button v-else class="word" @click="putBack(one.number)">{{ t('showcase.putBack') }}</button>
     </li>
   </ul>
@@ -91,7 +96,7 @@ async function copy(): Promise<void> {
   </table>
   <footer>
     <button class="word" @click="emit('check')">{{ t('showcase.checkIt') }}</button>
-    <a class="word" :href="`/api/packages/${made.code}/download`" download>{{ t('showcase.downloadThePackage') }}</a>
+    <a class="word" :href="`/api/packages/${made.code}/download?number=${made.number}`" download>{{ t('showcase.downloadThePackage') }}</a>
     <a class="word" :href="`/api/effects/${made.effect}/page`" download>{{ t('showcase.asAFolder') }}</a>
     <router-link class="word" to="/review">{{ t('showcase.seeItInReview') }}</router-link>
     <span class="gap" />

@@ -87,10 +87,11 @@ async function check(): Promise<void> {
       <p>{{ inLanguage(one)?.how }}</p>
       <p class="second">{{ [...(one.listing?.categories.map((key) => CATEGORY_NAMES[key]) ?? []), ...(one.listing?.keywords ?? [])].join(' · ') }}</p>
       <p v-if="one.versions[0]?.changes.length" class="second">{{ t('showcase.sinceTheLast', { changes: one.versions[0].changes.join('. ') }) }}</p>
+      <p v-if="one.taken && one.plays !== one.number" class="second">{{ t('showcase.visitorsWear', { number: one.plays }) }}</p>
       <p class="acts">
         <button class="act" :disabled="checking" @click="check">{{ checking ? t('showcase.itIsLookedThrough') : one.state === 'submitted' ? t('showcase.takeItUp') : t('showcase.checkAgain') }}</button>
-        <a class="word" :href="one.phone" target="_blank">{{ t('showcase.openOnAPhone') }}</a>
-        <a class="word" :href="`/api/packages/${one.code}/download`" download>{{ t('showcase.download') }}</a>
+        <a class="word" :href="`${one.phone}?number=${one.number}`" target="_blank">{{ t('showcase.openOnAPhone') }}</a>
+        <a class="word" :href="`/api/packages/${one.code}/download?number=${one.number}`" download>{{ t('showcase.download') }}</a>
         <router-link class="word" :to="`/effects/${one.effect}`">{{ t('showcase.theArtistsWorkbench') }}</router-link>
       </p>
       <ul v-if="found">

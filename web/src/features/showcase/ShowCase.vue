@@ -2,25 +2,25 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { api } from '../../api/client'
-import type { Package } from '../../api/types'
+import type { Shown } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { CATEGORY_NAMES, inLanguage } from './saying'
 import { t } from '../../words'
 import ShowPrint from './ShowPrint.vue'
 
 const { complain } = useMessages()
-const packages = shallowRef<Package[] | null>(null)
+const packages = shallowRef<Shown[] | null>(null)
 const sought = ref('')
 const category = ref('')
 onMounted(async () => {
   try {
-    packages.value = (await api.packages()).filter((one) => one.state === 'taken')
+    packages.value = await api.showcase()
   } catch (error) {
     complain(error)
   }
 })
 const categories = computed(() => Object.keys(CATEGORY_NAMES).filter((key) => packages.value?.some((one) => one.listing?.categories.includes(key))))
-const all = (one: Package): string => [one.name, ...(one.listing?.texts ?? []).flatMap((text) => [text.name, text.line, text.how]), ...(one.listing?.keywords ?? [])].join(' ').toLowerCase()
+const all = (one: Shown): string => [one.name, ...(one.listing?.texts ?? []).flatMap((text) => [text.name, text.line, text.how]), ...(one.listing?.keywords ?? [])].join(' ').toLowerCase()
 const found = computed(() => {
   const words = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
   return (packages.value ?? []).filter((one) => (!category.value || one.listing?.categories.includes(category.value)) && words.every((word) => all(one).includes(word)))

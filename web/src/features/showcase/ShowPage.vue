@@ -2,21 +2,21 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { api } from '../../api/client'
-import type { Package, PhonesState } from '../../api/types'
+import type { PhonesState, Shown } from '../../api/types'
 import ShowPrint from './ShowPrint.vue'
 import { CATEGORY_NAMES, inLanguage } from './saying'
 import { weight } from '../../document/layers'
 import { t } from '../../words'
 
 const props = defineProps<{ code: string }>()
-const one = shallowRef<Package | null>(null)
+const one = shallowRef<Shown | null>(null)
 const phones = shallowRef<PhonesState | null>(null)
 const missing = ref('')
 const texts = computed(() => (one.value ? inLanguage(one.value) : null))
 const file = (name: string): string => `/api/packages/${props.code}/files/${name}?number=${one.value?.number ?? 1}`
 onMounted(async () => {
   try {
-    one.value = await api.package(props.code)
+    one.value = await api.shown(props.code)
     document.title = one.value.name
     void api.count(props.code, 'opens').catch(() => undefined)
     phones.value = await api.phones().catch(() => null)

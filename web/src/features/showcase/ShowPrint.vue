@@ -28,7 +28,7 @@ async function play(mine: number): Promise<void> {
   if (!canvas.value) return
   const host = new Host(canvas.value)
   try {
-    const [{ program, material }, standIn] = await Promise.all([load(`/api/packages/${props.code}/files`), StandIn.open()])
+    const [{ program, material }, standIn] = await Promise.all([load(`/api/packages/${props.code}/files`, `?number=${props.number}`), StandIn.open()])
     if (mine !== wanted) return
     host.open(program, material)
     const began = performance.now()

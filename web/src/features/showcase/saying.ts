@@ -1,5 +1,5 @@
 /** What is said of a published effect, to whoever looks. */
-import type { Package, Texts } from '../../api/types'
+import type { Shown, Texts } from '../../api/types'
 import { t } from '../../words'
 
 export const CATEGORY_NAMES: Record<string, string> = {
@@ -8,7 +8,7 @@ export const CATEGORY_NAMES: Record<string, string> = {
 } // prettier-ignore
 
 /** Its texts in the visitor's language, else in the first. */
-export function inLanguage(one: Package): Texts | null {
+export function inLanguage(one: Shown): Texts | null {
   const texts = one.listing?.texts ?? []
   for (const wanted of navigator.languages) {
     const found = texts.find((text) => text.language === wanted) ?? texts.find((text) => text.language.slice(0, 2) === wanted.slice(0, 2))
