@@ -11,7 +11,7 @@ import typer
 
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.checked import checked
-from sunglaze.core.review.preflight import Profile, profiles
+from sunglaze.core.review.profiles import Profile, profiles, read_profile
 from sunglaze.shell import Data, effect_of, listing_for
 
 _SIGNS = {"passed": "passed ", "look": "look at", "stops": "STOPS  "}
@@ -25,9 +25,9 @@ def profile_of(which: str) -> Profile:
     if not path.is_file():
         raise BadFile(f"there is no profile '{which}'; there are {', '.join(profiles())}, or a JSON file of your own")
     try:
-        return Profile.model_validate_json(path.read_bytes())
-    except ValueError as error:
-        raise BadFile(f"{path}: this is no profile: {str(error).splitlines()[-2].strip()}") from None
+        return read_profile(path.read_bytes())
+    except BadFile as error:
+        raise BadFile(f"{path}: {error}") from None
 
 
 def check(
@@ -40,7 +40,13 @@ def check(
     limits = profile_of(profile)
     found = checked(*effect_of(effect, data), limits, said=listing_for(effect, data))
     if as_json:
-        typer.echo(json.dumps([asdict(one) for one in found], indent=1, ensure_ascii=False))
+        typer.echo(
+            json.dumps(
+                [{name: said for name, said in asdict(one).items() if name != "strip"} for one in found],
+                indent=1,
+                ensure_ascii=False,
+            )
+        )
     else:
         for one in found:
             typer.echo(f"{_SIGNS[one.state]}  {one.title}: {one.words}")

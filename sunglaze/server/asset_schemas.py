@@ -82,6 +82,13 @@ class RecipeFacts(BaseModel):
     nodes: int
 
 
+class ProfileFacts(BaseModel):
+    """Limits of where effects go."""
+
+    title: str
+    help: str
+
+
 class FootageFacts(BaseModel):
     """A picture or clip for the camera's place; `seconds` is 0 for a picture."""
 
@@ -109,6 +116,7 @@ class Asset(BaseModel):
     sequence: SequenceFacts | None = None
     mesh: MeshFacts | None = None
     recipe: RecipeFacts | None = None
+    profile: ProfileFacts | None = None
     saved: Saved | None = None
 
     @classmethod
@@ -125,5 +133,6 @@ class Asset(BaseModel):
             sequence=SequenceFacts(**facts["sequence"]) if "sequence" in facts else None,
             mesh=MeshFacts(**facts["mesh"]) if "mesh" in facts else None,
             recipe=RecipeFacts(**recipe) if recipe else None,
+            profile=ProfileFacts(**facts["profile"]) if "profile" in facts else None,
             saved=Saved(**facts["saved"]) if "saved" in facts else None,
         )

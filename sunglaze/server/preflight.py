@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Callable
 from typing import Literal
 
@@ -9,9 +10,11 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel
 
 from sunglaze.core.package.checked import checked
-from sunglaze.core.review.preflight import Check, Profile, profiles
+from sunglaze.core.review.preflight import Check
+from sunglaze.core.review.profiles import Profile, profiles
 from sunglaze.server.pool import Pool
-from sunglaze.store import effects, publishing
+from sunglaze.server.requests import Database
+from sunglaze.store import effects, publishing, shelf
 from sunglaze.store.files import material_of
 
 MOST_SECONDS = 90.0
@@ -19,7 +22,7 @@ routes = APIRouter(prefix="/api", tags=["preflight"])
 
 
 class ProfileKind(BaseModel):
-    """Limits of where an effect goes."""
+    """Limits of where an effect goes. `name`: what it is asked for by; of one on the shelf its hash."""
 
     name: str
     title: str
@@ -27,7 +30,8 @@ class ProfileKind(BaseModel):
 
 
 class CheckFound(BaseModel):
-    """What was found. `layer`: where to look; `weighs`: whether making it lighter mends it."""
+    """What was found. `layer`: where to look; `weighs`: whether making it lighter mends it; `strip`: pictures that show it, as a
+    data address."""
 
     id: str
     title: str
@@ -36,35 +40,40 @@ class CheckFound(BaseModel):
     layer: str | None
     weighs: bool
     mend: str | None
+    strip: str | None
 
     @classmethod
     def of(cls, one: Check) -> CheckFound:
-        return cls(**vars(one))
-
-
-def profile_named(name: str) -> Profile:
-    """Raises NotThere."""
-    if name not in profiles():
-        raise effects.NotThere(f"there is no profile '{name}'; there are {', '.join(profiles())}")
-    return profiles()[name]
+        strip = f"data:image/png;base64,{base64.b64encode(one.strip).decode()}" if one.strip else None
+        return cls(**{**vars(one), "strip": strip})
 
 
 @routes.get("/profiles")
-def list_profiles() -> list[ProfileKind]:
-    """Limits that effects are checked against."""
-    return [ProfileKind(name=one.name, title=one.title, help=one.help) for one in profiles().values()]
+def list_profiles(session: Database) -> list[ProfileKind]:
+    """Limits that effects are checked against: those that ship, then those on the shelf."""
+    shipped = [ProfileKind(name=one.name, title=one.title, help=one.help) for one in profiles().values()]
+    with session:
+        own = [(row.hash, row.facts["profile"]) for row in shelf.own_profiles(session)]
+    return [*shipped, *[ProfileKind(name=key, title=facts["title"], help=facts["help"]) for key, facts in own]]
+
+
+@routes.get("/profiles/{name}")
+def get_profile(session: Database, name: str) -> Profile:
+    """The limits themselves, as a file to make one's own of."""
+    with session:
+        return shelf.profile_named(session, name)
 
 
 @routes.get("/effects/{effect_id}/preflight")
 async def check_effect(request: Request, effect_id: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the effect, as it stands, from being taken or worn."""
-    limits = profile_named(profile)
     pool: Pool = request.app.state.pool
-    return await pool.run(request, lambda patience: _checked(request, effect_id, limits, patience), MOST_SECONDS)
+    return await pool.run(request, lambda patience: _checked(request, effect_id, profile, patience), MOST_SECONDS)
 
 
-def _checked(request: Request, effect_id: str, limits: Profile, patience: Callable[[], None]) -> list[CheckFound]:
+def _checked(request: Request, effect_id: str, profile: str, patience: Callable[[], None]) -> list[CheckFound]:
     with request.app.state.sessions() as session:
+        limits = shelf.profile_named(session, profile)
         effect = effects.get(session, effect_id).effect
         material = material_of(session, effect)
         said = publishing.listing(session, effect_id)

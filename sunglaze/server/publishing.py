@@ -11,18 +11,18 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.listing import CATEGORIES, IconAt, Listing, suggested
+from sunglaze.core.effect.listing import CATEGORIES, ICON_FRAME, IconAt, Listing, suggested
 from sunglaze.core.package.archive import open_archive
 from sunglaze.core.package.checked import checked_package
-from sunglaze.core.package.icons import FRAME, icon_png
+from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.published import publish_package
 from sunglaze.server.camera import Choice
 from sunglaze.server.files import attached
 from sunglaze.server.pool import Pool
-from sunglaze.server.preflight import MOST_SECONDS, CheckFound, profile_named
+from sunglaze.server.preflight import MOST_SECONDS, CheckFound
 from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import Moment
-from sunglaze.store import effects, publishing, tracking
+from sunglaze.store import effects, publishing, shelf, tracking
 from sunglaze.store.files import material_of, packed, read_pixels
 from sunglaze.store.tables import PublicationRow, VersionRow
 
@@ -179,7 +179,7 @@ async def icon_preview(request: Request, effect_id: str, at: Annotated[IconAt, b
         with request.app.state.sessions() as session:
             effect = effects.get(session, effect_id).effect
             material = material_of(session, effect)
-            own = tracking.own_camera(session, effect, *FRAME)
+            own = tracking.own_camera(session, effect, *ICON_FRAME)
             picture = read_pixels(session, at.picture) if at.picture else None
         patience()
         return icon_png(effect, compile_effect(effect, material), at, own, picture)
@@ -197,7 +197,7 @@ async def publish(request: Request, effect_id: str) -> Package:
         with request.app.state.sessions() as session:
             kept = effects.get(session, effect_id)
             said = publishing.listing(session, effect_id)
-            own = tracking.own_camera(session, kept.effect, *FRAME)
+            own = tracking.own_camera(session, kept.effect, *ICON_FRAME)
             if said is None:
                 data = packed(session, kept.effect, own)
             else:
@@ -270,10 +270,10 @@ def withdraw_package(session: Writing, code: str) -> None:
 @routes.get("/packages/{code}/preflight")
 async def check_package(request: Request, code: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the version that is put forward from being taken: the package alone is looked at."""
-    limits = profile_named(profile)
 
     def work(patience: Callable[[], None]) -> list[CheckFound]:
         with request.app.state.sessions() as session:
+            limits = shelf.profile_named(session, profile)
             data = publishing.version(session, code, publishing.publication(session, code).number).data
         return [CheckFound.of(one) for one in checked_package(data, limits, patience)]
 

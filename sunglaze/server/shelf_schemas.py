@@ -11,7 +11,7 @@ from sunglaze.server.asset_schemas import Asset
 from sunglaze.server.schemas import Moment
 from sunglaze.store.shelf import Piece
 
-Kind = Literal["lookup", "picture", "sequence", "footage", "mesh", "recipe", "group"]
+Kind = Literal["lookup", "picture", "sequence", "footage", "mesh", "recipe", "group", "profile"]
 
 
 class Use(BaseModel):

@@ -19,12 +19,14 @@ from sunglaze.core.errors import BadFile
 from sunglaze.core.material.glb import write_glb
 from sunglaze.core.material.models import is_model, read_model
 from sunglaze.core.material.reels import is_animated, write_sequence
+from sunglaze.core.review.profiles import FORMAT as PROFILE_FORMAT
+from sunglaze.core.review.profiles import Profile, profiles, read_profile
 from sunglaze.store import effects, files, tracking
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.files import DRAFT, Facts
 from sunglaze.store.tables import AssetRow, now
 
-KINDS = ("lookup", "picture", "sequence", "footage", "mesh", "recipe", "group")
+KINDS = ("lookup", "picture", "sequence", "footage", "mesh", "recipe", "group", "profile")
 """What a file may be, in the order in which it is shown as one of them."""
 _UNWANTED = re.compile(r'[\x00-\x1f<>:"/\\|?*\u200e\u200f\u202a-\u202e]+')
 _RESERVED = re.compile(r"(?i)^(con|prn|aux|nul|com\d|lpt\d)(\.|$)")
@@ -101,8 +103,11 @@ def _document(name: str, data: bytes) -> Found:
     said = plain.get("format") if isinstance(plain, dict) else None
     if said == EFFECT_FORMAT:
         raise BadFile("this is an effect: open it in the list of effects")
+    if said == PROFILE_FORMAT:
+        profile = read_profile(plain)
+        return Found("profile", {"title": profile.title, "help": profile.help})
     if said != RECIPE_FORMAT:
-        raise BadFile("this is JSON, but neither a recipe nor an effect")
+        raise BadFile("this is JSON, but neither a recipe, nor an effect, nor a profile of limits")
     recipe = read_recipe(plain)
     return Found("group" if recipe.outputs else "recipe", recipe_facts(recipe))
 
@@ -131,6 +136,21 @@ def recipe_of(session: Session, key: str) -> Recipe:
     if "group" not in row.facts and "recipe" not in row.facts:
         raise NotThere(f"{row.name} is no recipe")
     return read_recipe(row.data)
+
+
+def own_profiles(session: Session) -> list[AssetRow]:
+    """Profiles of limits on the shelf, the newest first."""
+    return [piece.row for piece in pieces(session) if piece.kind == "profile"]
+
+
+def profile_named(session: Session, name: str) -> Profile:
+    """A profile that ships, by name, or one of the shelf, by its hash. Raises NotThere."""
+    if name in profiles():
+        return profiles()[name]
+    row = next((row for row in own_profiles(session) if row.hash == name), None)
+    if row is None:
+        raise NotThere(f"there is no profile '{name}'; there are {', '.join(profiles())}, and those on the shelf")
+    return read_profile(row.data)
 
 
 def kind_of(row: AssetRow) -> str | None:
@@ -182,7 +202,7 @@ def put_back(session: Session, key: str) -> AssetRow:
 
 def clear_unused(session: Session) -> list[str]:
     """Take off the shelf what no effect uses; the keys of what went."""
-    gone = [piece.row.hash for piece in pieces(session) if not piece.used]
+    gone = [piece.row.hash for piece in pieces(session) if not piece.used and piece.kind != "profile"]
     for key in gone:
         take_off(session, key)
     return gone

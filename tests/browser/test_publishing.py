@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import io
+import json
 import re
 from typing import Any
 
@@ -189,6 +190,29 @@ def test_publishing_is_given_up(page: Page, served: Served) -> None:
     page.wait_for_timeout(2000)
     with httpx.Client(base_url=served.address) as http:
         assert all(one["effect"] != effect for one in http.get("/api/packages").json())
+
+
+def test_limits_of_ones_own_are_brought_in_and_kept(page: Page, served: Served) -> None:
+    new_effect(page, served.address, [RED])
+    page.get_by_role("button", name="Export").click()
+    page.get_by_role("menuitem", name="Check it before it leaves").click()
+    sheet = page.get_by_role("dialog", name="Before it leaves")
+    expect(sheet.get_by_role("listitem").filter(has_text="of 4 MB")).to_be_visible(timeout=WAIT)
+    sheet.get_by_role("button", name="More of these limits").click()
+    with page.expect_download() as loading:
+        page.get_by_role("menuitem", name="Download them").click()
+    limits = json.loads(loading.value.path().read_bytes())
+    assert (loading.value.suggested_filename, limits["bytes"]) == ("a-camera-app.json", 4_000_000)
+    own = json.dumps({**limits, "name": "pier", "title": "Screen at the pier", "bytes": 1000}).encode()
+    sheet.get_by_role("button", name="More of these limits").click()
+    with page.expect_file_chooser() as choosing:
+        page.get_by_role("menuitem", name="Bring in limits of your own").click()
+    choosing.value.set_files({"name": "pier.json", "mimeType": "application/json", "buffer": own})
+    weight = sheet.get_by_role("listitem").filter(has_text="of 0.001 MB")
+    expect(weight.get_by_text("stops it")).to_be_visible(timeout=WAIT)
+    # Kept on the shelf: the next effect is checked against them, too, and clearing what no effect uses leaves them.
+    page.request.post("/api/shelf/clear")
+    assert "Screen at the pier" in [one["title"] for one in page.request.get("/api/profiles").json()]
 
 
 def test_what_preflight_can_mend_it_mends(page: Page, served: Served) -> None:

@@ -13,13 +13,16 @@ import pytest
 
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
-from sunglaze.core.effect.listing import ClipAt, Listing, Texts
+from sunglaze.core.effect.listing import ClipAt, IconAt, Listing, Texts
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Dial, Drive
 from sunglaze.core.effect.references import LookupRef
+from sunglaze.core.errors import BadFile
+from sunglaze.core.material.files import read_picture
 from sunglaze.core.package.archive import read_package, write_package
 from sunglaze.core.package.checked import checked
-from sunglaze.core.review.preflight import Check, profiles
+from sunglaze.core.review.preflight import Check
+from sunglaze.core.review.profiles import profiles, read_profile
 
 KEY = "a" * 64
 SAID = Listing(
@@ -53,6 +56,13 @@ def test_flashing_stops_it_and_slow_pulses_do_not() -> None:
     fast = found(blinking(0.12))["flash"]
     assert fast.state == "stops"
     assert "WCAG 2.3.1" in fast.words
+    # The worst second is shown: fifteen pictures of it, in which white comes and goes more than three times.
+    assert fast.strip is not None
+    strip = read_picture(fast.strip).pixels
+    assert strip.shape[:2] == (80, 15 * 45)
+    bright = np.asarray(strip[..., :3]).reshape(80, 15, 45, 3).mean(axis=(0, 2, 3)) > 160
+    assert np.abs(np.diff(bright.astype(int))).sum() > 6
+    assert found(GOOD)["flash"].strip is None
     assert found(blinking(1.5))["flash"].state == "passed"
     # In a small place it may.
     small = blinking(0.12).model_copy(update={"mask": LayerMask(kind="circle", values={"width": 0.24, "height": 0.24})})
@@ -124,6 +134,8 @@ def test_a_line_along_an_edge_shows() -> None:
         ({"clip": None}, "clip", "look", "there is none"),
         ({"clip": ClipAt(seconds=15.5)}, "clip", "stops", "15.5 s; 15 s are the most"),
         ({"licence": ""}, "licence", "look", "under which licence"),
+        ({"icon": IconAt(side=0.3)}, "icon", "look", "cut from 162 pixels of a frame and enlarged to 256"),
+        ({"icon": IconAt(side=0.3, picture=KEY)}, "icon", "passed", "256 pixels a side, of 192 wanted"),
         ({"texts": (Texts(name="Tide", line="", how="x"),)}, "texts", "look", "one line missing"),
         (
             {"texts": (Texts(name="Tide", line="l" * 61, how="x"),)},
@@ -171,6 +183,19 @@ def test_without_a_listing_and_with_nobody_it_says_so() -> None:
     plain = {one.id: one for one in checked(Effect(name="Curtain", layers=[hidden]), Material(), profiles()["camera-app"])}
     assert plain["texts"].mend == "fill the listing"
     assert (plain["people"].state, plain["people"].words) == ("look", "with nobody the picture is one colour")
+
+
+def test_limits_are_files_of_ones_own() -> None:
+    plain = json.loads(profiles()["web"].model_dump_json())
+    own = read_profile(json.dumps({**plain, "name": "pier", "title": "The pier's screen", "bytes": 1000, "icon": 512}))
+    checks = {one.id: one for one in checked(Effect(name="Tide", layers=[GOOD]), Material(), own, said=SAID)}
+    assert (checks["weight"].state, checks["icon"].state) == ("stops", "stops")
+    assert "256 pixels a side, and 512 are wanted" in checks["icon"].words
+    for change, words in (({"bytes": 0}, "bytes: input should be"), ({"bites": 9}, "bites: extra"), ({"title": ""}, "title: ")):
+        with pytest.raises(BadFile, match=words):
+            read_profile({**plain, **change})
+    with pytest.raises(BadFile, match="no JSON"):
+        read_profile(b"{")
 
 
 def test_dials_are_turned_to_both_ends() -> None:

@@ -29,7 +29,7 @@ from sunglaze.core.package.changes import changes
 from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.manifest import Manifest
 from sunglaze.core.package.published import CLIP, publish_package
-from sunglaze.core.review.preflight import profiles
+from sunglaze.core.review.profiles import profiles
 from sunglaze.core.targets.memory import parts_of
 from tests.layers import fill
 

@@ -20,6 +20,7 @@ from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import encode_png, material_pixels
 from sunglaze.core.material.reels import read_zip
+from sunglaze.core.review.profiles import profiles
 from sunglaze.server.reading import Reader
 from sunglaze.store.shelf import clean_name
 from tests.core.test_sequences import animated, dots, locked, packed, plain, sheet, walking
@@ -54,6 +55,7 @@ def test_every_kind_is_recognised(http: httpx.Client) -> None:
         "frames.zip": (packed({f"a{n}.png": encode_png(plain(n)) for n in range(5)}), "sequence"),
         "reel.mp4": (clip(walking()), "footage"),
         "twice.json": (json.dumps(GROUP).encode(), "group"),
+        "pier.json": (profiles()["web"].model_dump_json().encode(), "profile"),
         "bob.glb": (box_and_ball(), "mesh"),
         "sign.zip": (painted_obj(), "mesh"),
         "sign.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "mesh"),
@@ -65,7 +67,7 @@ def test_every_kind_is_recognised(http: httpx.Client) -> None:
         assert (found["kind"], found["asset"]["name"]) == (kind, name)
         assert found["asset"]["bytes"] > 0
         assert found["used"] == []
-        if kind not in ("group", "recipe"):
+        if kind not in ("group", "recipe", "profile"):
             printed = http.get(f"/api/assets/{found['asset']['hash']}/print")
             assert Image.open(io.BytesIO(printed.content)).format == "WEBP"
     listed = {one["asset"]["name"]: one for one in http.get("/api/shelf").json()}
@@ -94,6 +96,7 @@ def test_a_sheet_says_its_cells(http: httpx.Client) -> None:
         ("broken.zip", b"PK\x03\x04" + bytes(200), "damaged"),
         ("none.bin", bytes(range(256)) * 40, "no picture"),
         ("broken.json", b"{ not json", "JSON"),
+        ("limits.json", b'{"format": "sun-glaze/profile", "name": "pier"}', "title: field required"),
         ("effect.json", b'{"format": "sun-glaze/effect", "version": 7}', "list of effects"),
         ("bad.cube", b"LUT_3D_SIZE 3\n0 0 x\n", "line"),
     ],

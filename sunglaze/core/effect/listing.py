@@ -56,6 +56,10 @@ class Seen(Strict):
         return self
 
 
+ICON, ICON_FRAME = 256, (540, 960)
+"""Pixels of an icon's side; columns and rows of the frames that icons are cut from."""
+
+
 class IconAt(Strict):
     """A square of a frame: its middle, and its side as a part of the picture's width. `picture`: one of the shelf instead."""
 

@@ -9,7 +9,8 @@ from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.package.archive import SHOWN, carried, listing_of, pieces, read_package, write_package
-from sunglaze.core.review.preflight import Check, Profile, preflight, refused
+from sunglaze.core.review.preflight import Check, preflight, refused
+from sunglaze.core.review.profiles import Profile
 
 Patience = Callable[[], None]
 

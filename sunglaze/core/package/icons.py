@@ -10,17 +10,13 @@ from sunglaze.core.camera.cameras import Camera
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import Compiled
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.listing import IconAt, Seen
+from sunglaze.core.effect.listing import ICON, ICON_FRAME, IconAt, Seen
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.material.files import encode_png, with_alpha
 from sunglaze.core.moment.moment import RATE, Source
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.targets.memory import parts_of
 
-ICON = 256
-"""Pixels of a side."""
-FRAME = (540, 960)
-"""Columns and rows of the frames that icons are cut from."""
 Bytes = NDArray[np.uint8]
 
 
@@ -35,9 +31,9 @@ def icon_png(effect: Effect, compiled: Compiled, at: IconAt, own: Camera | None 
     """A square PNG of ICON pixels. `picture`: (rows, columns, 3 or 4) of bytes, in a frame's place, on white where it
     is clear."""
     if picture is None:
-        source = source_of(effect, at.seen, FRAME, own)
+        source = source_of(effect, at.seen, ICON_FRAME, own)
         drawn = play_to(compiled.program.final, compiled.inputs, source, int(at.seconds * RATE + 1e-9))
-        shown = parts_of(drawn, FRAME[0])[:, :, 2::-1]
+        shown = parts_of(drawn, ICON_FRAME[0])[:, :, 2::-1]
     else:
         whole = with_alpha(picture).astype(float)
         alpha = whole[:, :, 3:] / 255

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from functools import cache
-from pathlib import Path
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
@@ -19,19 +16,21 @@ from sunglaze.core.colour.inspection import inspect
 from sunglaze.core.effect.address import DIAL
 from sunglaze.core.effect.compiling import Compiled, compile_effect
 from sunglaze.core.effect.document import UNNAMED, Effect
-from sunglaze.core.effect.listing import Listing
+from sunglaze.core.effect.listing import ICON, ICON_FRAME, IconAt, Listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.engine.playback import Playback, played_to
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.face.model import APPROXIMATE
 from sunglaze.core.face.regions import OF_HANDS
+from sunglaze.core.material.files import encode_png
 from sunglaze.core.moment.moment import RATE, Moment, Reads
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.prints.costs import PHONE, cost
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
 from sunglaze.core.review.legible import LEAST, words_of
 from sunglaze.core.review.measures import bordered, covered, skin_shift
+from sunglaze.core.review.profiles import Profile
 from sunglaze.core.targets.memory import parts_of
 
 SMALL, LARGE = (90, 160), (270, 480)
@@ -50,36 +49,10 @@ Bytes = NDArray[np.uint8]
 Patience = Callable[[], None]
 
 
-class Profile(BaseModel):
-    """Limits of where an effect goes. `bytes`: of its package; `texture_bytes` and `passes`: on a phone."""
-
-    model_config = ConfigDict(extra="forbid")
-    name: str
-    title: str
-    help: str = ""
-    bytes: int = Field(ge=1)
-    longest_name: int = Field(ge=1)
-    texture_bytes: int = Field(ge=1)
-    passes: int = Field(ge=1)
-    longest_line: int = Field(default=80, ge=1)
-    longest_how: int = Field(default=200, ge=1)
-    categories: int = Field(default=4, ge=0)
-    keywords: int = Field(default=20, ge=0)
-    clip_seconds: float = Field(default=15.0, ge=0)
-
-
-@cache
-def profiles() -> Mapping[str, Profile]:
-    """Those that ship, by name."""
-    files = sorted((Path(__file__).parent / "profiles").glob("*.json"))
-    found = [Profile.model_validate_json(path.read_bytes()) for path in files]
-    return {one.name: one for one in found}
-
-
 @dataclass(frozen=True)
 class Check:
     """What was found. `layer`: where to look, where it is one layer's. `weighs`: whether making it lighter mends it; `mend`: what
-    mends it at a press."""
+    mends it at a press. `strip`: a PNG of pictures side by side that show it."""
 
     id: str
     title: str
@@ -88,6 +61,7 @@ class Check:
     layer: str | None = None
     weighs: bool = False
     mend: Mend | None = None
+    strip: bytes | None = None
 
 
 def preflight(
@@ -159,8 +133,21 @@ def _listed(said: Listing | None, profile: Profile) -> Iterator[Check]:
             f"; {profile.clip_seconds:g} s are the most" if said.clip.seconds > profile.clip_seconds else ""
         )
         yield Check("clip", "Preview clip", "stops" if said.clip.seconds > profile.clip_seconds else "passed", words)
+    yield _icon(said.icon, profile)
     if not said.made_by or not said.licence:
         yield Check("licence", "Who made it", "look", "say who made it, and under which licence its material stands")
+
+
+def _icon(at: IconAt, profile: Profile) -> Check:
+    """The icon is as large as it is wanted, and not enlarged for that."""
+    if profile.icon > ICON:
+        words = f"it has {ICON} pixels a side, and {profile.icon} are wanted: hand one over beside the package"
+        return Check("icon", "Icon", "stops", words)
+    cut = round(at.side * ICON_FRAME[0])
+    if at.picture is None and cut < profile.icon:
+        words = f"it is cut from {cut} pixels of a frame and enlarged to {ICON}: choose a wider part"
+        return Check("icon", "Icon", "look", words, mend="fill the listing")
+    return Check("icon", "Icon", "passed", f"{ICON} pixels a side, of {profile.icon} wanted")
 
 
 def _weight(profile: Profile, weight: int, heaviest: str) -> Check:
@@ -247,9 +234,16 @@ def _frames(
 
 def _flashes(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
     seconds = max(SECONDS, effect.rehearsal.frames / RATE if effect.rehearsal is not None else 0.0)
-    pictures = _frames(effect, compiled, min(seconds, 20.0), Sitting("lamp-tender", "talk"), patience)
+    pictures = list(_frames(effect, compiled, min(seconds, 20.0), Sitting("lamp-tender", "talk"), patience))
     for kind, title, worst in zip(("flash", "red"), ("Flashing", "Red flashing"), flashing(pictures, RATE), strict=True):
-        yield Check(kind, title, "passed" if worst.passes else "stops", _flash_words(worst))
+        strip = _second(pictures, worst.start) if worst.flashes else None
+        yield Check(kind, title, "passed" if worst.passes else "stops", _flash_words(worst), strip=strip)
+
+
+def _second(pictures: list[Bytes], start: float) -> bytes:
+    """A PNG of every second picture of a second, side by side, each half as large as it was."""
+    first = round(start * RATE)
+    return encode_png(np.hstack([one[::2, ::2] for one in pictures[first : first + RATE : 2]]), 9)
 
 
 def _flash_words(worst: Flashing) -> str:

@@ -1127,9 +1127,29 @@ export interface paths {
         };
         /**
          * List Profiles
-         * @description Limits that effects are checked against.
+         * @description Limits that effects are checked against: those that ship, then those on the shelf.
          */
         get: operations["list_profiles_api_profiles_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Profile
+         * @description The limits themselves, as a file to make one's own of.
+         */
+        get: operations["get_profile_api_profiles__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1811,6 +1831,7 @@ export interface components {
             sequence?: components["schemas"]["SequenceFacts"] | null;
             mesh?: components["schemas"]["MeshFacts"] | null;
             recipe?: components["schemas"]["RecipeFacts"] | null;
+            profile?: components["schemas"]["ProfileFacts"] | null;
             saved?: components["schemas"]["Saved"] | null;
         };
         /** Body_add_footage_api_footage_post */
@@ -1909,7 +1930,8 @@ export interface components {
         };
         /**
          * CheckFound
-         * @description What was found. `layer`: where to look; `weighs`: whether making it lighter mends it.
+         * @description What was found. `layer`: where to look; `weighs`: whether making it lighter mends it; `strip`: pictures that show it, as a
+         *     data address.
          */
         CheckFound: {
             /** Id */
@@ -1929,6 +1951,8 @@ export interface components {
             weighs: boolean;
             /** Mend */
             mend: string | null;
+            /** Strip */
+            strip: string | null;
         };
         /** Choice */
         Choice: {
@@ -3015,8 +3039,8 @@ export interface components {
         };
         /**
          * Package
-         * @description A published effect as artist and reviewer see it: the version that is put forward, the `state` of its review, and why it was
-         *     returned. `plays`: the version that the address plays, `taken`: whether that one is in the showcase.
+         * @description A published effect as artist and reviewer see it: the version that is put forward, the `state` of its review, and why it
+         *     was returned. `plays`: the version that the address plays, `taken`: whether that one is in the showcase.
          */
         Package: {
             /** Code */
@@ -3195,8 +3219,78 @@ export interface components {
             sheet: components["schemas"]["Sheet"];
         };
         /**
+         * Profile
+         * @description Limits of where an effect goes. `bytes`: of its package; `texture_bytes` and `passes`: on a phone; `icon`: pixels of a
+         *     side; `clip_seconds` 0: no clip is wanted.
+         */
+        Profile: {
+            /**
+             * Format
+             * @default sun-glaze/profile
+             * @constant
+             */
+            format: "sun-glaze/profile";
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /** Bytes */
+            bytes: number;
+            /** Longest Name */
+            longest_name: number;
+            /** Texture Bytes */
+            texture_bytes: number;
+            /** Passes */
+            passes: number;
+            /**
+             * Longest Line
+             * @default 80
+             */
+            longest_line: number;
+            /**
+             * Longest How
+             * @default 200
+             */
+            longest_how: number;
+            /**
+             * Categories
+             * @default 4
+             */
+            categories: number;
+            /**
+             * Keywords
+             * @default 20
+             */
+            keywords: number;
+            /**
+             * Clip Seconds
+             * @default 15
+             */
+            clip_seconds: number;
+            /**
+             * Icon
+             * @default 128
+             */
+            icon: number;
+        };
+        /**
+         * ProfileFacts
+         * @description Limits of where effects go.
+         */
+        ProfileFacts: {
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+        };
+        /**
          * ProfileKind
-         * @description Limits of where an effect goes.
+         * @description Limits of where an effect goes. `name`: what it is asked for by; of one on the shelf its hash.
          */
         ProfileKind: {
             /** Name */
@@ -3699,7 +3793,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lookup" | "picture" | "sequence" | "footage" | "mesh" | "recipe" | "group";
+            kind: "lookup" | "picture" | "sequence" | "footage" | "mesh" | "recipe" | "group" | "profile";
             /** Used */
             used: components["schemas"]["Use"][];
             /**
@@ -3710,8 +3804,8 @@ export interface components {
         };
         /**
          * Shown
-         * @description A published effect as visitors see it: version `number`. `weight` of all in bytes; `phone` is the address. `opens`, `tries`:
-         *     how often it was looked at and tried on, on this machine.
+         * @description A published effect as visitors see it: version `number`. `weight` of all in bytes; `phone` is the address. `opens` and
+         *     `tries`: how often it was looked at and tried on, on this machine.
          */
         Shown: {
             /** Code */
@@ -10196,6 +10290,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileKind"][];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    get_profile_api_profiles__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"];
                 };
             };
             /** @description What came cannot be read. */

@@ -22,7 +22,7 @@ watch(
 <template>
   <section v-if="piece" ref="sheet" class="sheet hanging offer" role="dialog" :aria-label="t('shelf.whatThePictureShallBe')" @keydown.esc.stop="emit('close')">
     <header>
-      <img v-if="piece.kind !== 'group' && piece.kind !== 'recipe'" :src="`/api/assets/${piece.asset.hash}/print`" alt="" />
+      <img v-if="!['group', 'recipe', 'profile'].includes(piece.kind)" :src="`/api/assets/${piece.asset.hash}/print`" alt="" />
       <div>
         <h2>{{ piece.asset.name }}</h2>
         <p>{{ lookup ? t('shelf.itMayBeAGradedLookup') : t('shelf.itIsOnTheShelfNow') }}</p>

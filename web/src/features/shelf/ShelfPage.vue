@@ -17,7 +17,7 @@ const shelf = useShelf()
 void shelf.refresh().catch(complain)
 const KINDS: [ShelfKind | '', string][] = [
   ['', t('shelf.everything')], ['picture', t('shelf.pictures')], ['sequence', t('shelf.sequences')], ['footage', t('shelf.clips')],
-  ['mesh', t('shelf.meshes')],  ['lookup', t('shelf.lookups')], ['group', t('shelf.groups')],
+  ['mesh', t('shelf.meshes')],  ['lookup', t('shelf.lookups')], ['group', t('shelf.groups')], ['profile', t('shelf.profiles')],
 ] // prettier-ignore
 const kind = ref<ShelfKind | ''>('')
 const words = ref('')
@@ -26,7 +26,7 @@ const chooser = ref<HTMLInputElement | null>(null)
 const all = computed(() => (bin.value ? shelf.gone.value : (shelf.pieces.value ?? [])))
 const is = (piece: ShelfPiece, of: ShelfKind | ''): boolean => !of || piece.kind === of || (of === 'group' && piece.kind === 'recipe')
 const shown = computed(() => all.value.filter((piece) => is(piece, kind.value) && piece.asset.name.toLowerCase().includes(words.value.trim().toLowerCase())))
-const unused = computed(() => (shelf.pieces.value ?? []).filter((piece) => !piece.used.length))
+const unused = computed(() => (shelf.pieces.value ?? []).filter((piece) => !piece.used.length && piece.kind !== 'profile'))
 
 async function act(work: () => Promise<unknown>): Promise<boolean> {
   try {

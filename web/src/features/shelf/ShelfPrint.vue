@@ -16,7 +16,7 @@ const asset = computed(() => props.piece.asset)
 const naming = ref(false)
 const at = ref(0)
 const moves = computed(() => props.piece.kind === 'sequence' || props.piece.kind === 'footage')
-const hasPrint = computed(() => props.piece.kind !== 'group' && props.piece.kind !== 'recipe')
+const hasPrint = computed(() => props.piece.kind !== 'group' && props.piece.kind !== 'recipe' && props.piece.kind !== 'profile')
 let timer = 0
 
 function play(): void {
@@ -30,7 +30,7 @@ function rest(): void {
 onBeforeUnmount(rest)
 
 const facts = computed(() => {
-  const { picture, sequence, footage, lookup, mesh, recipe } = asset.value
+  const { picture, sequence, footage, lookup, mesh, recipe, profile } = asset.value
   if (props.piece.kind === 'lookup' && lookup) return lookup.kind === 'cube' ? t('shelf.stepsOfALookup', { size: lookup.size }) : t('shelf.curves')
   if (sequence) return t('shelf.framesAt', { frames: sequence.frames, rate: Number(sequence.rate.toFixed(1)), width: sequence.width, height: sequence.height })
   if (footage && props.piece.kind === 'footage') return footage.seconds ? t('shelf.secondsOf', { seconds: footage.seconds.toFixed(1), width: footage.width, height: footage.height }) : `${footage.width} × ${footage.height}`
@@ -39,6 +39,7 @@ const facts = computed(() => {
     const cells = (picture.columns ?? 1) * (picture.rows ?? 1) > 1 ? `, ${t('shelf.cells', { columns: picture.columns, rows: picture.rows })}` : ''
     return `${picture.width} × ${picture.height}${cells}`
   }
+  if (profile) return t('shelf.limitsForPreflight')
   return recipe ? t('shelf.nodesOf', { nodes: recipe.nodes }) : ''
 })
 const cut = computed(() => asset.value.picture?.cut?.map(([column, row]) => `${column}/${row}`).join(', ') ?? '')
@@ -54,7 +55,7 @@ function drag(event: DragEvent): void {
   <article class="piece" :data-piece="asset.hash" @pointerenter="play" @pointerleave="rest" @focusin="play" @focusout="rest">
     <div class="print" :draggable="!off" @dragstart="drag">
       <img v-if="hasPrint" :src="`/api/assets/${asset.hash}/print?at=${(at / STEPS).toFixed(2)}`" :alt="asset.name" draggable="false" loading="lazy" />
-      <span v-else class="sign">{{ asset.recipe?.title }}</span>
+      <span v-else class="sign">{{ asset.recipe?.title ?? asset.profile?.title }}</span>
       <v-menu>
         <template #activator="{ props: activator }"><button v-bind="activator" class="more" :aria-label="t('shelf.moreFor', { name: asset.name })">…</button></template>
         <div class="sheet menu-list" role="menu" :aria-label="asset.name">
@@ -74,7 +75,7 @@ function drag(event: DragEvent): void {
     <NameField v-if="naming" :name="asset.name" :aria-label="t('shelf.nameOfTheFile')" @named="emit('rename', $event)" @close="naming = false" />
     <button v-else class="title" :title="asset.name" @dblclick="naming = true">{{ asset.name }}</button>
     <p class="light">{{ facts }}</p>
-    <p class="light"><span class="figure">{{ weight(asset.bytes) }}</span> · <span :title="used">{{ piece.used.length ? t('shelf.usedTimes', { count: piece.used.length }) : t('shelf.notUsed') }}</span></p>
+    <p class="light"><span class="figure">{{ weight(asset.bytes) }}</span><span v-if="!asset.profile" :title="used"> · {{ piece.used.length ? t('shelf.usedTimes', { count: piece.used.length }) : t('shelf.notUsed') }}</span></p>
     <p v-if="cut" class="bad">{{ t('shelf.cutOff', { cells: cut }) }}</p>
   </article>
 </template>

@@ -33,6 +33,9 @@ async function isEffect(file: File): Promise<boolean> {
   return /\.glaze$/i.test(file.name) || (/\.json$/i.test(file.name) && head.includes('"sun-glaze/effect"'))
 }
 
+/** Whether a file holds limits of where effects go, which pre-flight checks against. */
+const isProfile = async (file: File): Promise<boolean> => /\.json$/i.test(file.name) && (await file.slice(0, 4000).text()).includes('"sun-glaze/profile"')
+
 /** The control of a layer that takes a picture, where it has one. */
 export const pictureOf = (kind: LayerKind): Control | undefined => kind.controls.find((one) => one.type === 'asset')
 
@@ -65,6 +68,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     if (piece.kind === 'picture') return [...taking, camera]
     if (piece.kind === 'sequence') return taking
     if (piece.kind === 'mesh') return (catalogue.value?.layers ?? []).filter(meshOf).map((one) => ({ id: one.kind, title: one.name, help: one.help }))
+    if (piece.kind === 'profile') return []
     if (piece.kind === 'footage') return [{ id: AS_SEQUENCE, title: t('shelf.aSequence'), help: t('shelf.aPartOfItPlaysIn') }, camera]
     return [{ id: AS_LAYER, title: t('shelf.aLayerOfItsOwn'), help: t('shelf.itsNodesAsALayer') }]
   }
@@ -85,6 +89,12 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       if (await isEffect(file)) {
         const open = async () => void (location.href = `/effects/${(await api.importEffect(file)).id}`)
         say(t('shelf.isAnEffectOfItsOwn', { name: file.name }), { label: t('shelf.openItAsANewEffect'), run: () => void open().catch(complain) })
+        return
+      }
+      if (await isProfile(file)) {
+        await api.toShelf(file)
+        void shelf.refresh().catch(() => undefined)
+        say(t('shelf.preflightKnowsIt', { name: file.name }))
         return
       }
       if (/\.(json|mtlx)$/i.test(file.name)) {

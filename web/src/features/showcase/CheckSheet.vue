@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
+import { chosenFiles } from '../../api/files'
 import type { CheckFound, ProfileKind } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
@@ -15,6 +16,8 @@ const profiles = shallowRef<ProfileKind[]>([])
 const profile = ref('camera-app')
 const found = shallowRef<CheckFound[] | null>(null)
 const running = ref(false)
+const chooser = ref<HTMLInputElement | null>(null)
+const named = computed(() => (profiles.value.find((one) => one.name === profile.value)?.title ?? 'profile').toLowerCase().replace(/[^a-z0-9]+/g, '-'))
 let asked = 0
 
 const ORDER = { stops: 0, look: 1, passed: 2 }
@@ -39,6 +42,20 @@ async function check(): Promise<void> {
     if (mine === asked) running.value = false
   }
 }
+/** Limits of one's own go onto the shelf, and are checked against at once. */
+async function bring(event: Event): Promise<void> {
+  const [file] = chosenFiles(event)
+  if (!file) return
+  try {
+    const { piece } = await api.toShelf(file)
+    if (piece.kind !== 'profile') return complain(new Error(t('showcase.noLimits', { name: piece.asset.name })))
+    profiles.value = await api.profiles()
+    profile.value = piece.asset.hash
+    await check()
+  } catch (error) {
+    complain(error)
+  }
+}
 /** What can be mended at a press is, and looked at again. */
 async function mend(): Promise<void> {
   emit('tidy')
@@ -59,6 +76,14 @@ watch(open, async (now) => {
       <label class="second">{{ t('showcase.against') }}
         <select v-model="profile" class="field" @change="check"><option v-for="one in profiles" :key="one.name" :value="one.name">{{ one.title }}</option></select>
       </label>
+      <v-menu>
+        <template #activator="{ props: activator }"><button v-bind="activator" class="word" :aria-label="t('showcase.moreLimits')">…</button></template>
+        <div class="sheet menu-list" role="menu" :aria-label="t('showcase.moreLimits')">
+          <a role="menuitem" :href="`/api/profiles/${profile}`" :download="`${named}.json`">{{ t('showcase.downloadTheseLimits') }}</a>
+          <button role="menuitem" @click="chooser?.click()">{{ t('showcase.bringInLimits') }}</button>
+        </div>
+      </v-menu>
+      <input ref="chooser" type="file" accept=".json" hidden @change="bring" />
       <button class="word" @click="open = false">{{ t('list.close') }}</button>
     </header>
     <p class="verdict" role="status">{{ running ? t('showcase.itIsLookedThrough') : said }}</p>
@@ -66,7 +91,7 @@ watch(open, async (now) => {
       <li v-for="one in listed" :key="one.id" :class="one.state">
         <b>{{ one.title }}</b>
         <span class="state">{{ SAYS[one.state] }}</span>
-        <span class="words">{{ one.words }}</span>
+        <span class="words">{{ one.words }}<img v-if="one.strip" class="strip" :src="one.strip" :alt="t('showcase.thatSecond')" /></span>
         <span class="acts">
         <button v-if="one.mend === 'remove layers that are off'" class="word" @click="mend">{{ t('showcase.removeThem') }}</button>
         <button v-if="one.mend === 'fill the listing'" class="word" @click="((open = false), emit('list'))">{{ t('showcase.sayIt') }}</button>
@@ -123,6 +148,11 @@ li {
 }
 .words {
   color: var(--second);
+}
+.strip {
+  display: block;
+  width: 100%;
+  margin-top: 6px;
 }
 .look .state {
   color: var(--glaze);

@@ -95,7 +95,7 @@ async function check(): Promise<void> {
         <router-link class="word" :to="`/effects/${one.effect}`">{{ t('showcase.theArtistsWorkbench') }}</router-link>
       </p>
       <ul v-if="found">
-        <li v-for="each in found" :key="each.id" :class="each.state"><b>{{ each.title }}</b> <span class="says">{{ SAYS[each.state] }}</span> <span>{{ each.words }}</span></li>
+        <li v-for="each in found" :key="each.id" :class="each.state"><b>{{ each.title }}</b> <span class="says">{{ SAYS[each.state] }}</span> <span>{{ each.words }}<img v-if="each.strip" class="strip" :src="each.strip" :alt="t('showcase.thatSecond')" /></span></li>
       </ul>
       <template v-if="one.state === 'in review'">
         <label class="second" for="reason">{{ t('showcase.reason') }}</label>
@@ -173,6 +173,11 @@ li {
   gap: 12px;
   padding: 5px 0;
   border-top: 1px solid var(--line);
+}
+.strip {
+  display: block;
+  width: 100%;
+  margin-top: 6px;
 }
 .look .says {
   color: var(--glaze);
