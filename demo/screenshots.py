@@ -124,7 +124,7 @@ def main() -> None:
     cast_sheet()
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         seed(Path(folder))
-        publish(Path(folder))
+        list(publish(Path(folder)))
         running = serve(Path(folder))
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})

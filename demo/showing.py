@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 from demo.saying import IN_REVIEW, RETURNED, TAKEN
@@ -11,22 +12,21 @@ from sunglaze.store.database import open_database
 from sunglaze.store.files import material_of
 
 
-def publish(folder: Path) -> list[str]:
-    """Names of the effects that were published; those that were before are left alone."""
-    made = []
-    with open_database(folder).begin() as session:
-        known = {one.effect_id for one in publishing.publications(session)}
-        for key in (*TAKEN, IN_REVIEW, RETURNED[0]):
+def publish(folder: Path) -> Iterator[str]:
+    """Names of the effects as they are published, each kept at once; those that were before are left alone."""
+    sessions = open_database(folder)
+    for key in (*TAKEN, IN_REVIEW, RETURNED[0]):
+        with sessions() as session:
             said = publishing.listing(session, key)
-            if key in known or said is None or not effects.exists(session, key):
+            if said is None or not effects.exists(session, key) or publishing.of_effect(session, key) is not None:
                 continue
             kept = effects.get(session, key)
             package = publish_package(kept.effect, material_of(session, kept.effect), said)
+        with sessions.begin() as session:
             row = publishing.publish(session, kept, package, said)
             publishing.move(session, row.code, "in review")
             if key in TAKEN:
                 publishing.move(session, row.code, "taken")
             elif key == RETURNED[0]:
                 publishing.move(session, row.code, "returned", RETURNED[1])
-            made.append(kept.effect.name)
-    return made
+        yield kept.effect.name

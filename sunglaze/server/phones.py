@@ -37,7 +37,7 @@ _OPEN = re.compile(
 
 _COUNTED = re.compile(r"/api/packages/[^/]+/count/(opens|tries)")
 """All that phones may change: how often something was looked at or tried on."""
-_ASKED = {"who", "script", "light", "back", "screen", "setting", "number", "beat", "hold"}
+_ASKED = {"who", "script", "light", "back", "screen", "setting", "number", "beat", "hold", "tracked"}
 """What may be asked of the stand-in; above all not footage, which is its owner's alone."""
 MOST_AT_ONCE = 4
 """Pictures of the camera that are made for phones at a time: more would take the processors from who works here."""

@@ -83,6 +83,33 @@ def test_a_still_and_a_clip_are_kept_by_touch(touched: Page, served: Served, eff
     assert is_kelp(pictures[-1])
 
 
+def test_on_its_side_the_picture_lies_and_nothing_covers_anything(touched: Page, served: Served, effect: str) -> None:
+    code = httpx.post(f"{served.address}/api/effects/{effect}/publish", timeout=60).json()["code"]
+    touched.goto(f"/p/{code}")
+    touched.wait_for_selector("canvas[data-frame]")
+    shape = "() => { const c = document.querySelector('canvas'); return [c.width, c.height] }"
+    assert touched.evaluate(shape) == [540, 960]
+    touched.set_viewport_size({"width": 844, "height": 390})
+    until(touched, lambda: touched.evaluate(shape) == [960, 540])
+    boxes = [box for one in touched.get_by_role("button").all() if (box := one.bounding_box())]
+    assert len(boxes) >= 6
+    for n, one in enumerate(boxes):
+        assert one["x"] >= 0, one
+        assert one["y"] >= 0, one
+        assert one["x"] + one["width"] <= 844, one
+        assert one["y"] + one["height"] <= 390, one
+        for other in boxes[n + 1 :]:
+            beside = one["x"] + one["width"] <= other["x"] or other["x"] + other["width"] <= one["x"]
+            assert beside or one["y"] + one["height"] <= other["y"] or other["y"] + other["height"] <= one["y"], (one, other)
+    # What is kept lies, too, and fills the screen.
+    touched.get_by_role("button", name="Picture").tap()
+    with touched.expect_download() as loading:
+        touched.get_by_role("link", name="Save").tap()
+    with Image.open(loading.value.path()) as still:
+        assert still.size == (960, 540)
+        assert is_kelp(still)
+
+
 def test_what_the_browser_lacks_is_said(touched: Page, served: Served, effect: str) -> None:
     code = httpx.post(f"{served.address}/api/effects/{effect}/publish", timeout=60).json()["code"]
     touched.add_init_script("delete window.MediaRecorder")

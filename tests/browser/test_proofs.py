@@ -15,6 +15,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.browser.workbench import until
 from tests.serving import Served
 
 BAR = {
@@ -85,6 +86,19 @@ def test_compared_sorted_and_written(page: Page, few: str) -> None:
         page.get_by_role("button", name="PDF").click()
     assert loading.value.suggested_filename == "Fogs proof.pdf"
     assert Path(loading.value.path()).read_bytes().startswith(b"%PDF-")
+
+
+def test_b_is_held_for_the_bare_camera_and_rows_lead_to_the_workbench(page: Page, few: str) -> None:
+    noon = "lamp-tender/noon/9:16/talks"
+    fogged = mean(page, noon)
+    page.keyboard.down("b")
+    until(page, lambda: mean(page, noon)[2] < fogged[2] - 30)
+    page.keyboard.up("b")
+    until(page, lambda: bool(np.allclose(mean(page, noon), fogged)))
+    page.get_by_role("button", name="Show the figures as a table").click()
+    page.locator("tbody tr").filter(has_text="Oyster cook").filter(has_text="Dusk").get_by_role("button").press("Enter")
+    expect(page).to_have_url(re.compile(f"/effects/{few}$"))
+    expect(page.locator(".cast .words")).to_have_text(re.compile("Oyster cook.*Dusk"))
 
 
 def test_a_cell_opens_the_workbench_there(page: Page, few: str) -> None:

@@ -21,7 +21,7 @@ _LEFT = ("manifest.json", "effect.json")
 _PAGE = """<!doctype html>
 <html lang="en">
 <meta charset="utf-8">
-<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">
 <title>{name}</title>
 <link rel="icon" href="icon.png">
 <style>
@@ -37,6 +37,14 @@ _PAGE = """<!doctype html>
   button:focus-visible {{ outline: 3px solid #fff; outline-offset: 2px; }}
   #note {{ font-size: 12px; max-width: 40ch; }}
   #words {{ position: fixed; inset: 40% 24px auto; text-align: center; margin: 0; }}
+  @media (orientation: landscape) and (max-height: 540px) {{
+    main {{ inset: 0 0 0 auto; padding: 12px max(12px, env(safe-area-inset-right)) 12px 40px; flex-flow: column nowrap;
+            justify-content: center; align-items: stretch; background: linear-gradient(90deg, transparent, rgb(0 0 0 / 62%)); }}
+    h1 {{ position: fixed; inset: 14px auto auto max(16px, env(safe-area-inset-left)); text-shadow: 0 0 6px #000; }}
+    #note {{ position: fixed; inset: 44px auto auto max(16px, env(safe-area-inset-left)); }}
+    .dials, .kept {{ inset: auto 190px 12px max(16px, env(safe-area-inset-left)); }}
+    #words {{ right: 190px; }}
+  }}
   [hidden] {{ display: none; }}
 </style>
 <canvas role="img" aria-label="The camera through {name}"></canvas>

@@ -39,6 +39,8 @@ FLAT = 0.03
 """The share of a picture that may have another colour than the rest where it counts as one colour."""
 SHIFTS, APART = 2.0, 5.0
 """How many times the median somebody's skin may shift before it wants a look, and the least shift (CIEDE2000) that does."""
+TOLD = 0.01
+"""The share of ten degrees of the field that flashes, from which on it is told as a number and shown."""
 HIDDEN = 0.8
 """The share of the eyes or of the mouth that may be covered."""
 TRACKED = {*APPROXIMATE, "person", OF_HANDS}
@@ -236,7 +238,7 @@ def _flashes(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator
     seconds = max(SECONDS, effect.rehearsal.frames / RATE if effect.rehearsal is not None else 0.0)
     pictures = list(_frames(effect, compiled, min(seconds, 20.0), Sitting("lamp-tender", "talk"), patience))
     for kind, title, worst in zip(("flash", "red"), ("Flashing", "Red flashing"), flashing(pictures, RATE), strict=True):
-        strip = _second(pictures, worst.start) if worst.flashes else None
+        strip = _second(pictures, worst.start) if worst.share >= TOLD else None
         yield Check(kind, title, "passed" if worst.passes else "stops", _flash_words(worst), strip=strip)
 
 
@@ -249,7 +251,7 @@ def _second(pictures: list[Bytes], start: float) -> bytes:
 def _flash_words(worst: Flashing) -> str:
     if not worst.flashes:
         return "it does not flash"
-    much = f"{100 * worst.share:.0f} %" if worst.share >= 0.01 else "less than 1 %"
+    much = f"{100 * worst.share:.0f} %" if worst.share >= TOLD else "less than 1 %"
     share = f"over {much} of what is looked at"
     if worst.passes:
         few = worst.flashes <= MOST

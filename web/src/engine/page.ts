@@ -120,9 +120,11 @@ async function start(): Promise<void> {
   dialled(host)
   const keep = keeping(host)
   const pace = new Pace()
+  let [width, height] = size(1)
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
-    const [width, height] = size(pace.share)
+    // While a clip is recorded its pictures keep their size and shape.
+    if (!keep.films) [width, height] = size(pace.share)
     const seen = camera?.seen(width, height, host.masks, host.readsFaces)
     if (camera && seen) {
       host.faces = seen.faces.map((points) => faceOf(points, width, height))

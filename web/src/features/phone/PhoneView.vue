@@ -1,6 +1,7 @@
 <!-- The stand-in phone: full-bleed picture, thumb-sized controls. The program runs on this device's GPU. -->
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useMediaQuery } from '@vueuse/core'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api } from '../../api/client'
 import '../../engine/dials.css'
 import { Dials, dialsOf } from '../../engine/dials'
@@ -23,7 +24,9 @@ const notice = ref('')
 const playing = ref(true)
 const isReal = ref(false)
 const worn = ref<HTMLElement | null>(null)
-const SCREEN = [540, 960] as const
+/** A phone that lies on its side: the picture lies, too, and what the thumbs reach stands at its right. */
+const onSide = useMediaQuery('(orientation: landscape) and (max-height: 540px)')
+const screen = computed<[number, number]>(() => (onSide.value ? [960, 540] : [540, 960]))
 let host: Host | null = null
 let standIn: StandIn | null = null
 let real: RealCamera | null = null
@@ -48,7 +51,7 @@ async function open(): Promise<void> {
     name.value = shown.name
     document.title = name.value
     const { program, material } = await load(`/api/packages/${props.code}/files`, `?number=${shown.number}`)
-    standIn = await StandIn.open()
+    standIn = await facing()
     if (!canvas.value || closed) return
     host = new Host(canvas.value)
     host.open(program, material)
@@ -75,12 +78,14 @@ function wear(host: Host): void {
 }
 
 async function run(host: Host): Promise<void> {
+  let size = screen.value
   while (!closed) {
     await new Promise(requestAnimationFrame)
     const before = standIn
     if (!before) continue
     if (real) {
-      const size = SCREEN.map((length) => Math.round(length * pace.share)) as [number, number]
+      // While a clip is recorded its pictures keep their size and shape.
+      if (!keeping?.films) size = screen.value.map((length) => Math.round(length * pace.share)) as [number, number]
       const seen = host.playing ? real.seen(...size, host.masks, host.readsFaces) : null
       if (seen) {
         host.faces = seen.faces.map((points) => faceOf(points, ...size))
@@ -140,9 +145,20 @@ async function turn(): Promise<void> {
   if (real) {
     real.stop()
     await useReal()
-  } else standIn = await StandIn.open({ who: 'lamp-tender', script: 'talk', light: 'noon', back: side.value === 'back', tracked: false }).catch(() => standIn)
+  }
+  await turned()
+}
+
+/** The stand-in as the phone is held, on the side that it faces. */
+function facing(): Promise<StandIn> {
+  if (side.value === 'front' && !onSide.value) return StandIn.open()
+  return StandIn.open({ who: 'lamp-tender', script: 'talk', light: 'noon', back: side.value === 'back', tracked: false }, onSide.value ? '16:9' : '9:16')
+}
+async function turned(): Promise<void> {
+  standIn = await facing().catch(() => standIn)
   dirty = true
 }
+watch(onSide, turned)
 
 /** The bare camera while held. */
 function hold(down: boolean): void {
@@ -296,6 +312,31 @@ h1 {
 .hold {
   touch-action: none;
   user-select: none;
+}
+@media (orientation: landscape) and (max-height: 540px) {
+  .screen {
+    object-fit: cover;
+  }
+  .thumbs {
+    inset: 0 max(12px, env(safe-area-inset-right)) 0 auto;
+    flex-flow: column nowrap;
+    justify-content: center;
+    align-items: stretch;
+  }
+  .cameras {
+    inset: 60px auto auto max(12px, env(safe-area-inset-left));
+    align-items: flex-start;
+  }
+  .worn,
+  .over {
+    inset: auto 170px max(12px, env(safe-area-inset-bottom)) max(150px, calc(env(safe-area-inset-left) + 150px));
+  }
+  .trouble,
+  .notice {
+    left: 150px;
+    right: 170px;
+    top: 14px;
+  }
 }
 .phone :focus-visible {
   outline-color: #fff;

@@ -2,11 +2,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { AXES, type Axis, type ProofCell } from './useProof'
+import type { ProofPlace } from '../../api/types'
 import { AXIS_NAMES } from './naming'
 import { t } from '../../words'
 
 const props = defineProps<{ cells: ProofCell[]; outliers: Record<string, string[]>; titles: (axis: Axis, key: string) => string }>()
 type Column = { key: string; title: string; of: (cell: ProofCell) => number | string; words: (cell: ProofCell) => string; mark?: string }
+
+const emit = defineEmits<{ open: [place: ProofPlace] }>()
 
 const none = '–'
 const columns = computed<Column[]>(() => [
@@ -48,8 +51,11 @@ function sort(key: string): void {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="cell in sorted" :key="cell.key">
-          <td v-for="one in columns" :key="one.key" :class="{ figure: one.mark, out: one.mark && outliers[cell.key]?.includes(one.mark) }">{{ one.words(cell) }}</td>
+        <tr v-for="cell in sorted" :key="cell.key" @click="emit('open', cell.place)">
+          <td v-for="(one, n) in columns" :key="one.key" :class="{ figure: one.mark, out: one.mark && outliers[cell.key]?.includes(one.mark) }">
+            <button v-if="n === 0" class="go" :title="t('proof.openInTheWorkbench')" @click.stop="emit('open', cell.place)">{{ one.words(cell) }}</button>
+            <template v-else>{{ one.words(cell) }}</template>
+          </td>
         </tr>
       </tbody>
     </table>
@@ -78,6 +84,12 @@ td {
   padding: 5px 18px 5px 0;
   border-top: 1px solid var(--line);
   white-space: nowrap;
+}
+tbody tr {
+  cursor: pointer;
+}
+tbody tr:hover {
+  background: var(--ground);
 }
 .out {
   color: var(--glaze);

@@ -9,6 +9,8 @@ import AxisChoice from './AxisChoice.vue'
 import ProofCell from './ProofCell.vue'
 import ProofTable from './ProofTable.vue'
 import { useMessages } from '../messages/useMessages'
+import { useEventListener } from '@vueuse/core'
+import { useKeys } from '../workbench/useKeys'
 import { useTracking } from '../cast/useTracking'
 import { AXES, keyOf, placeAt, useProof, type Axis } from './useProof'
 import { AXIS_NAMES, WAY_NAMES } from './naming'
@@ -41,7 +43,15 @@ const otherState = computed<ProofState>(() => {
   return { revision: kind === 'revision' ? Number(which) : null, without: kind === 'without' ? (which ?? null) : null, bare: kind === 'bare' }
 })
 const otherSheet = computed(() => (comparing.value ? sheet.value : null))
+/** The bare camera, looked at while B is held; its cells are made when it is first held. */
+const holding = ref(false)
+const wasHeld = ref(false)
+const bareState = shallowRef<ProofState>({ revision: null, without: null, bare: true })
+const bareSheet = computed(() => (wasHeld.value ? sheet.value : null))
 const proof = useProof(props.id, sheet, plain, complain)
+const bare = useProof(props.id, bareSheet, bareState, complain)
+useKeys({ b: () => (holding.value = wasHeld.value = true) }, { b: () => (holding.value = false) })
+useEventListener(window, 'blur', () => (holding.value = false))
 const other = useProof(props.id, otherSheet, otherState, complain)
 watch(proof.revision, async () => {
   effect.value = (await api.effect(props.id).catch(() => null))?.effect ?? effect.value
@@ -119,6 +129,7 @@ watch(sheet, lookThrough)
 
 /** Whether only heads are shown: where all look at the camera from the same distance, and there is no room for more. */
 const heads = computed(() => sheet.value !== null && sheet.value[sheet.value.down].length > 2 && !stands('screen') && !stands('moment') && sheet.value.screen[0] === '9:16')
+const shownAt = (key: string) => (holding.value && bare.cells.get(key)) || proof.cells.get(key)
 const made = computed(() => proof.wanted.value.map((place) => proof.cells.get(keyOf(place))).filter((cell) => cell !== undefined))
 const removable = computed(() => effect.value?.layers.filter((layer) => layer.on) ?? [])
 const takes = computed(() => steps.value.filter((step) => !step.is_head && step.take))
@@ -199,10 +210,11 @@ async function write(form: 'pdf' | 'png' | 'json'): Promise<void> {
 
         <h3>{{ t('proof.shownUnderEach') }}</h3>
         <p class="second legend">{{ t('proof.legendShift') }}<br />{{ t('proof.legendClipped') }}<br />{{ t('proof.legendContrast') }}</p>
+        <p class="second legend">{{ holding ? t('proof.theBareCameraIsShown') : t('proof.holdB') }}</p>
         <button class="word" @click="asTable = !asTable">{{ asTable ? t('proof.asPrints') : t('proof.asTable') }}</button>
       </template>
     </aside>
-    <ProofTable v-if="asTable" :cells="made" :outliers="proof.words.value.outliers" :titles="titles" />
+    <ProofTable v-if="asTable" :cells="made" :outliers="proof.words.value.outliers" :titles="titles" @open="open" />
     <section v-else class="surround prints" :aria-label="t('proof.prints')">
       <div v-if="sheet" class="grid" :class="{ heads }" :style="{ '--columns': sheet[sheet.across].length }">
         <span v-for="column in sheet[sheet.across]" :key="column" class="over">{{ titles(sheet.across, column) }}</span>
@@ -210,8 +222,8 @@ async function write(form: 'pdf' | 'png' | 'json'): Promise<void> {
           <h4>{{ titles(sheet.down, row) }}</h4>
           <button v-for="column in sheet[sheet.across]" :key="column" class="cell" :title="t('proof.openInTheWorkbench')" @click="open(placeAt(sheet, row, column))">
             <ProofCell
-              :id="keyOf(placeAt(sheet, row, column))" :place="placeAt(sheet, row, column)" :title="`${titles(sheet.down, row)}, ${titles(sheet.across, column)}`" :cell="proof.cells.get(keyOf(placeAt(sheet, row, column)))"
-              :other="other.cells.get(keyOf(placeAt(sheet, row, column)))" :compared="comparing !== ''" :marks="proof.words.value.outliers[keyOf(placeAt(sheet, row, column))] ?? []"
+              :id="keyOf(placeAt(sheet, row, column))" :place="placeAt(sheet, row, column)" :title="`${titles(sheet.down, row)}, ${titles(sheet.across, column)}`" :cell="shownAt(keyOf(placeAt(sheet, row, column)))"
+              :other="other.cells.get(keyOf(placeAt(sheet, row, column)))" :compared="comparing !== '' && !holding" :marks="proof.words.value.outliers[keyOf(placeAt(sheet, row, column))] ?? []"
               :lit="lit.includes(keyOf(placeAt(sheet, row, column)))" :heads="heads" />
           </button>
         </template>

@@ -98,7 +98,16 @@ function pickWire(event: EdgeMouseEvent): void {
 }
 
 // ---- finding nodes, and inputs to wire to ----
-const finder = shallowRef<{ x: number; y: number; at: [number, number]; from: { end: string; isSource: boolean } | null; heading: string; items: Find[] } | null>(null)
+const finder = shallowRef<{ x: number; y: number; at: [number, number]; from: { end: string; isSource: boolean } | null; heading: string; items: Find[]; gives: string | undefined } | null>(null)
+/** Groups that are kept on the shelf, which may be read only after the finder was opened. */
+const kept = computed<Find[]>(() =>
+  (shelf.pieces.value ?? []).flatMap(({ asset, kind }) => (kind === 'group' && asset.recipe ? [{ id: KEPT + asset.hash, title: asset.recipe.title, family: t('recipe.kept'), help: asset.recipe.help }] : [])),
+)
+const offered = computed(() => {
+  const now = finder.value
+  const all = now ? [...now.items, ...kept.value] : []
+  return now && !now.from ? inOrder(all, props.ports, now.gives) : all
+})
 
 function openFinder(where: { x: number; y: number } | null, from: { end: string; isSource: boolean } | null): void {
   const box = ground.value?.getBoundingClientRect()
@@ -121,14 +130,11 @@ function openFinder(where: { x: number; y: number } | null, from: { end: string;
     items.push(...finds(entry))
   }
   for (const [key, group] of Object.entries(all.groups)) items.push({ id: GROUP + key, title: group.name, family: 'group', help: group.help })
-  for (const { asset, kind } of shelf.pieces.value ?? []) {
-    if (kind === 'group' && asset.recipe) items.push({ id: KEPT + asset.hash, title: asset.recipe.title, family: t('recipe.kept'), help: asset.recipe.help })
-  }
   const gives = node.value ? props.ports.outputs(all, node.value)[0]?.type : undefined
   const heading = given ? t('recipe.wireItTo') : asked ? t('recipe.giveItFrom') : wire.value ? t('recipe.putIntoTheWire') : t('recipe.findANode')
   const x = Math.max(8, Math.min(point.x - box.left, box.width - 316))
   const y = Math.max(8, Math.min(point.y - box.top, box.height - 330))
-  finder.value = { x, y, at, from, heading, items: from ? items : inOrder(items, props.ports, gives) }
+  finder.value = { x, y, at, from, heading, items, gives }
 }
 
 /** Inputs of nodes that are there already, which a wire of a type may lead to. */
@@ -337,7 +343,7 @@ defineExpose({ find: () => openFinder(null, null), tidy, pack: packChosen, expor
           </template>
           <template #edge-wire="one"><RecipeWire v-bind="one" /></template>
         </VueFlow>
-        <NodeFinder v-if="finder" :items="finder.items" :heading="finder.heading" :x="finder.x" :y="finder.y" @choose="found" @close="closeFinder" />
+        <NodeFinder v-if="finder" :items="offered" :heading="finder.heading" :x="finder.x" :y="finder.y" @choose="found" @close="closeFinder" />
         <p v-if="previews.trouble.value" class="trouble" role="alert">{{ previews.trouble.value }}</p>
       </div>
       <NodeSettings

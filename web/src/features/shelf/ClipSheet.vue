@@ -55,6 +55,8 @@ function side(n: 0 | 1, event: Event): void {
 // ---- a draft, a moment after the hand rests ----
 let timer = 0
 let mine = 0
+/** Drafts are asked for one after the other: a later one ends those before, on the server in the order in which they come. */
+let asking: Promise<unknown> = Promise.resolve()
 watch(now, () => {
   window.clearTimeout(timer)
   timer = window.setTimeout(renew, SOON_MS)
@@ -63,7 +65,11 @@ watch(now, () => {
 async function renew(): Promise<void> {
   const turn = ++mine
   try {
-    let job = await api.cut(props.clip.hash, asked(now.value, props.clip.name, true))
+    await asking
+    if (turn !== mine) return
+    const cut = api.cut(props.clip.hash, asked(now.value, props.clip.name, true))
+    asking = cut.catch(() => undefined)
+    let job = await cut
     let shown = ''
     while (turn === mine) {
       draft.value = job
