@@ -91,13 +91,14 @@ watch(open, async (now) => {
       <li v-for="one in listed" :key="one.id" :class="one.state">
         <b>{{ one.title }}</b>
         <span class="state">{{ SAYS[one.state] }}</span>
-        <span class="words">{{ one.words }}<img v-if="one.strip" class="strip" :src="one.strip" :alt="t('showcase.thatSecond')" /></span>
+        <span class="words">{{ one.words }}</span>
         <span class="acts">
         <button v-if="one.mend === 'remove layers that are off'" class="word" @click="mend">{{ t('showcase.removeThem') }}</button>
         <button v-if="one.mend === 'fill the listing'" class="word" @click="((open = false), emit('list'))">{{ t('showcase.sayIt') }}</button>
         <button v-if="one.layer" class="word" @click="emit('show', one.layer)">{{ t('showcase.goThere') }}</button>
         <button v-else-if="one.weighs" class="word" @click="emit('weigh')">{{ t('showcase.makeItLighter') }}</button>
         </span>
+        <img v-if="one.strip" class="strip" :src="one.strip" :alt="t('showcase.thatSecond')" />
       </li>
     </ul>
     <footer><button class="act" :disabled="running" @click="check">{{ t('showcase.checkAgain') }}</button></footer>
@@ -150,9 +151,9 @@ li {
   color: var(--second);
 }
 .strip {
-  display: block;
+  grid-column: 1 / -1;
   width: 100%;
-  margin-top: 6px;
+  margin: 4px 0;
 }
 .look .state {
   color: var(--glaze);

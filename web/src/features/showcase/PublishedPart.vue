@@ -75,7 +75,7 @@ async function copy(): Promise<void> {
   <ul>
     <li v-for="one in made.versions" :key="one.number">
       <span class="figure">{{ one.number }}</span>
-      <span>{{ when.format(new Date(one.created)) }} · {{ one.changes.join('. ') || t('showcase.theFirst') }}</span>
+      <span>{{ when.format(new Date(one.created)) }} · {{ one.changes.join('. ') || (one.number === 1 ? t('showcase.theFirst') : t('showcase.asTheOneBefore')) }}</span>
       <b v-if="one.number === made.plays">{{ t('showcase.plays') }}</b>
       <span v-else-if="one.number === made.number" class="hint">{{ STATES[made.state] }}</span>
       <button v-else class="word" @click="putBack(one.number)">{{ t('showcase.putBack') }}</button>

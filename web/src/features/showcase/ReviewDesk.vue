@@ -95,7 +95,7 @@ async function check(): Promise<void> {
         <router-link class="word" :to="`/effects/${one.effect}`">{{ t('showcase.theArtistsWorkbench') }}</router-link>
       </p>
       <ul v-if="found">
-        <li v-for="each in found" :key="each.id" :class="each.state"><b>{{ each.title }}</b> <span class="says">{{ SAYS[each.state] }}</span> <span>{{ each.words }}<img v-if="each.strip" class="strip" :src="each.strip" :alt="t('showcase.thatSecond')" /></span></li>
+        <li v-for="each in found" :key="each.id" :class="each.state"><b>{{ each.title }}</b> <span class="says">{{ SAYS[each.state] }}</span> <span>{{ each.words }}</span><img v-if="each.strip" class="strip" :src="each.strip" :alt="t('showcase.thatSecond')" /></li>
       </ul>
       <template v-if="one.state === 'in review'">
         <label class="second" for="reason">{{ t('showcase.reason') }}</label>
@@ -175,9 +175,9 @@ li {
   border-top: 1px solid var(--line);
 }
 .strip {
-  display: block;
+  grid-column: 1 / -1;
   width: 100%;
-  margin-top: 6px;
+  margin: 4px 0;
 }
 .look .says {
   color: var(--glaze);

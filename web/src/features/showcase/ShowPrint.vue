@@ -61,7 +61,7 @@ onBeforeUnmount(() => point(false))
 
 <template>
   <span class="print" @pointerenter="point(true)" @pointerleave="point(false)" @focusin="point(true)" @focusout="point(false)">
-    <img :src="`/api/packages/${code}/files/${clip ? 'poster.jpg' : 'icon.png'}?number=${number}`" :alt="t('showcase.iconOf', { name })" />
+    <img :class="{ whole: !clip }" :src="`/api/packages/${code}/files/${clip ? 'poster.jpg' : 'icon.png'}?number=${number}`" :alt="t('showcase.iconOf', { name })" />
     <canvas ref="canvas" :class="{ playing }" role="img" :aria-label="t('showcase.playsThrough', { name })" />
   </span>
 </template>
@@ -81,6 +81,10 @@ canvas {
   width: 100%;
   height: 100%;
   object-fit: cover;
+}
+/* An icon is square, and a print is not. */
+.whole {
+  object-fit: contain;
 }
 canvas {
   visibility: hidden;
