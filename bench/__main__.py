@@ -20,6 +20,7 @@ from bench import (
     filters,
     following,
     lookups,
+    opening,
     phones,
     proofs,
     sequences,
@@ -40,6 +41,7 @@ SECTIONS = {
     "Face follow": following.measure,
     "What clings to faces": faces.measure,
     "Proof sheets": proofs.measure,
+    "First picture on a phone": opening.measure,
     "A phone's GPU, on paper, 1080 by 1920": phones.measure,
 }
 

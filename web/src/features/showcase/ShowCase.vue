@@ -12,7 +12,10 @@ const { complain } = useMessages()
 const packages = shallowRef<Shown[] | null>(null)
 const sought = ref('')
 const category = ref('')
+/** Whoever has no key sees what is published and nothing else: no way leads further. */
+const letIn = ref(false)
 onMounted(async () => {
+  void api.profiles().then(() => (letIn.value = true), () => undefined)
   try {
     packages.value = await api.showcase()
   } catch (error) {
@@ -34,8 +37,10 @@ const found = computed(() => {
       <span class="second">{{ t('showcase.whatVisitorsCanWear') }}</span>
       <span class="gap" />
       <input v-model="sought" class="field" type="search" :placeholder="t('showcase.search')" :aria-label="t('showcase.search')" />
-      <router-link class="word" to="/review">{{ t('showcase.review') }}</router-link>
-      <router-link class="word" to="/">{{ t('showcase.allEffects') }}</router-link>
+      <template v-if="letIn">
+        <router-link class="word" to="/review">{{ t('showcase.review') }}</router-link>
+        <router-link class="word" to="/">{{ t('showcase.allEffects') }}</router-link>
+      </template>
     </header>
     <section class="surround wall" :aria-label="t('showcase.packages')">
       <p v-if="categories.length" class="categories" role="radiogroup" :aria-label="t('showcase.categories')">
@@ -43,7 +48,7 @@ const found = computed(() => {
         <button v-for="key in categories" :key="key" role="radio" :aria-checked="category === key" @click="category = key">{{ CATEGORY_NAMES[key] }}</button>
       </p>
       <p v-if="packages && !packages.length" class="none">
-        {{ t('showcase.nothingIsTakenYetPublish') }} <router-link class="word" to="/review">{{ t('showcase.review') }}</router-link>
+        {{ t('showcase.nothingIsTakenYetPublish') }} <router-link v-if="letIn" class="word" to="/review">{{ t('showcase.review') }}</router-link>
       </p>
       <p v-else-if="packages && !found.length" class="none">{{ t('showcase.nothingIsFound') }}</p>
       <article v-for="one in found" :key="one.code" class="entry" :data-code="one.code">
