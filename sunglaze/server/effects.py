@@ -57,6 +57,13 @@ def get_effect(session: Database, effect_id: str) -> EffectState:
         return EffectState.of(effects.get(session, effect_id))
 
 
+@routes.get("/{effect_id}/head")
+def get_head(session: Database, effect_id: str) -> int:
+    """The revision that it stands at: whoever works on it asks now and then, and takes over what others did."""
+    with session:
+        return effects.head(session, effect_id)
+
+
 @routes.get("/{effect_id}/document", response_class=Response)
 def get_document(session: Database, effect_id: str) -> Response:
     """The effect as it was stored, also where today's rules refuse it."""

@@ -102,6 +102,11 @@ def get(session: Session, effect_id: str) -> Kept:
     return _kept(session, _row(session, effect_id))
 
 
+def head(session: Session, effect_id: str) -> int:
+    """The revision that an effect stands at. Raises NotThere."""
+    return _row(session, effect_id).head_id or 0
+
+
 def every(session: Session) -> list[Kept]:
     """All effects that are not deleted, the last changed first."""
     rows = session.scalars(select(EffectRow).where(EffectRow.deleted.is_(None)).order_by(EffectRow.changed.desc()))

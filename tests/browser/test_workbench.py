@@ -258,12 +258,27 @@ def test_a_second_window_is_told_and_nothing_is_lost(page: Page, served: Served)
     effect = new_effect(page, served.address, [fill("Sand", opacity=0.5)])
     other = page.context.new_page()
     other.goto(f"/effects/{effect}")
-    expect(other.get_by_role("slider", name="Opacity")).to_be_visible()
+    theirs = other.get_by_role("slider", name="Opacity")
+    expect(theirs).to_be_visible()
+    # One that rests takes over what was done.
+    type_value(page, "Opacity", "70")
+    settle(page)
+    expect(theirs).to_have_attribute("aria-valuenow", "70")
+    expect(other.locator(".message")).to_contain_text("here it is as it stands now")
+    # One in the middle of a gesture does not; what it makes is kept beside what came first.
+    box = theirs.bounding_box()
+    assert box
+    other.mouse.move(box["x"] + 0.5 * box["width"], box["y"] + box["height"] / 2)
+    other.mouse.down()
+    other.mouse.move(box["x"] + 0.3 * box["width"], box["y"] + box["height"] / 2, steps=4)
+    held = theirs.get_attribute("aria-valuenow")
     type_value(page, "Opacity", "80")
     settle(page)
-    type_value(other, "Opacity", "20")
-    expect(other.locator(".message")).to_contain_text("Another window has changed this effect")
-    expect(other.get_by_role("slider", name="Opacity")).to_have_attribute("aria-valuenow", "80")
+    other.wait_for_timeout(4500)
+    assert theirs.get_attribute("aria-valuenow") == held != "80"
+    other.mouse.up()
+    expect(other.locator(".message")).to_contain_text("Your change is kept as revision")
+    expect(theirs).to_have_attribute("aria-valuenow", "80")
     with httpx.Client(base_url=served.address) as http:
         assert http.get(f"/api/effects/{effect}").json()["effect"]["layers"][0]["opacity"] == 0.8
 

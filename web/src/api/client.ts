@@ -92,6 +92,7 @@ export const api = {
   deleted: () => request<DeletedEffect[]>('GET', '/effects/deleted'),
   create: () => request<EffectState>('POST', '/effects', {}),
   effect: (id: string) => request<EffectState>('GET', `/effects/${id}`),
+  head: (id: string) => request<number>('GET', `/effects/${id}/head`),
   save: (id: string, base: number, effect: Effect, gesture: string) =>
     request<SaveAnswer>('POST', `/effects/${id}/revisions`, { base, effect, gesture }),
   undo: (id: string) => request<EffectState>('POST', `/effects/${id}/undo`),

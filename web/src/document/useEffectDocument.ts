@@ -2,6 +2,7 @@
  * One effect being worked on: changed here at once, shown by the stream, saved by itself in order, undone by the server.
  * A save that meets another window's is kept beside it and said so; one that meets no server is tried again.
  */
+import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
@@ -23,6 +24,7 @@ export interface Watcher {
 
 const RETRY_MS = 1500
 const LONGEST_RETRY_MS = 12_000
+const FOLLOW_MS = 2000
 
 export function useEffectDocument(id: string, watcher: Watcher) {
   const state = shallowRef<EffectState | null>(null)
@@ -34,6 +36,8 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   let waiting = 0
   let unsaved = 0
   let refused = false
+  /** What was saved, or is about to be; another one in `effect` is a gesture that has not ended. */
+  let ended: Effect | null = null
 
   function keep(fresh: EffectState): void {
     state.value = fresh
@@ -44,9 +48,26 @@ export function useEffectDocument(id: string, watcher: Watcher) {
 
   function adopt(fresh: EffectState): void {
     keep(fresh)
-    effect.value = fresh.effect
+    effect.value = ended = fresh.effect
     watcher.show(fresh.effect)
   }
+
+  /** What others do is taken over as soon as nothing of one's own is under way. */
+  async function follow(): Promise<void> {
+    const rests = () => !waiting && !unsaved && !refused && ended !== null && effect.value === ended
+    const before = base
+    if (document.hidden || !rests()) return
+    try {
+      if ((await api.head(id)) === before || !rests() || base !== before) return
+      const fresh = await api.effect(id)
+      if (!rests() || base !== before) return
+      adopt(fresh)
+      watcher.say(t('document.changedElsewhere'))
+    } catch {
+      // Where no server answers, saving says so.
+    }
+  }
+  useIntervalFn(follow, FOLLOW_MS)
 
   async function load(): Promise<void> {
     adopt(await api.effect(id))
@@ -90,7 +111,9 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   }
 
   function commit(gesture: string): void {
-    if (effect.value) enqueue(effect.value, gesture)
+    if (!effect.value) return
+    ended = effect.value
+    enqueue(effect.value, gesture)
   }
 
   function enqueue(draft: Effect, gesture: string): void {

@@ -108,10 +108,10 @@ export function useProof(id: string, sheet: Ref<ProofSheet | null>, state: Ref<P
   /** An edit, in this window or another, renews the cells; those of before stay in sight until then. */
   const looking = useIntervalFn(async () => {
     if (document.hidden || state.value.revision != null) return
-    const now = await api.effect(id).catch(() => null)
-    if (!now) return
-    if (revision.value && now.revision !== revision.value) renew()
-    revision.value = now.revision
+    const now = await api.head(id).catch(() => null)
+    if (now === null) return
+    if (revision.value && now !== revision.value) renew()
+    revision.value = now
   }, LOOK_MS, { immediateCallback: true })
 
   watch(sheet, begin)
