@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import functools
 import gzip
 import io
 import statistics
 import tempfile
-import threading
 import zipfile
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import httpx
@@ -18,7 +15,7 @@ from playwright.sync_api import Browser, sync_playwright
 from demo.seed import seed
 from tests.browser.test_phone import camera_file
 from tests.conftest import CHROMIUM, FLAGS
-from tests.serving import serve
+from tests.serving import files_at, serve
 
 TIMES = 5
 EFFECTS = {
@@ -58,13 +55,8 @@ def measure() -> list[str]:
 def _exported(browser: Browser, page: bytes) -> float:
     with tempfile.TemporaryDirectory() as folder:
         zipfile.ZipFile(io.BytesIO(page)).extractall(folder)
-        server = ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(SimpleHTTPRequestHandler, directory=folder))
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        try:
-            return _median(browser, f"http://localhost:{server.server_address[1]}/")
-        finally:
-            server.shutdown()
-            server.server_close()
+        with files_at(Path(folder)) as address:
+            return _median(browser, f"{address}/")
 
 
 def _median(browser: Browser, address: str) -> float:

@@ -40,13 +40,8 @@ def check(
     limits = profile_of(profile)
     found = checked(*effect_of(effect, data), limits, said=listing_for(effect, data))
     if as_json:
-        typer.echo(
-            json.dumps(
-                [{name: said for name, said in asdict(one).items() if name != "strip"} for one in found],
-                indent=1,
-                ensure_ascii=False,
-            )
-        )
+        plain = [{name: value for name, value in asdict(one).items() if name != "strip"} for one in found]
+        typer.echo(json.dumps(plain, indent=1, ensure_ascii=False))
     else:
         for one in found:
             typer.echo(f"{_SIGNS[one.state]}  {one.title}: {one.words}")

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
+import functools
 import re
 import subprocess
 import sys
+import threading
 import time
+from collections.abc import Iterator
 from dataclasses import dataclass
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
@@ -40,6 +45,18 @@ def serve(folder: Path, port: int = 0) -> Served:
         if found:
             return Served(process, found[0], folder)
     raise RuntimeError(f"the server ended with {process.wait()} before it gave an address")
+
+
+@contextlib.contextmanager
+def files_at(folder: Path) -> Iterator[str]:
+    """The standard library's file server on a folder, which knows nothing of ours; its address, without a slash at the end."""
+    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(folder))
+    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        try:
+            yield f"http://localhost:{server.server_address[1]}"
+        finally:
+            server.shutdown()
 
 
 def ended(http: httpx.Client, job: dict[str, Any]) -> dict[str, Any]:

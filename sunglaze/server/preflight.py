@@ -6,7 +6,7 @@ import base64
 from collections.abc import Callable
 from typing import Literal
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
 from sunglaze.core.package.checked import checked
@@ -57,11 +57,12 @@ def list_profiles(session: Database) -> list[ProfileKind]:
     return [*shipped, *[ProfileKind(name=key, title=facts["title"], help=facts["help"]) for key, facts in own]]
 
 
-@routes.get("/profiles/{name}")
-def get_profile(session: Database, name: str) -> Profile:
+@routes.get("/profiles/{name}", response_class=Response, responses={200: {"model": Profile}})
+def get_profile(session: Database, name: str) -> Response:
     """The limits themselves, as a file to make one's own of."""
     with session:
-        return shelf.profile_named(session, name)
+        limits = shelf.profile_named(session, name)
+    return Response(limits.model_dump_json(indent=2), media_type="application/json")
 
 
 @routes.get("/effects/{effect_id}/preflight")

@@ -284,7 +284,7 @@ async def check_package(request: Request, code: str, profile: str = "camera-app"
 @routes.get("/packages/{code}/download", response_class=Response)
 def download_package(session: Database, code: str, number: Number = None) -> Response:
     with session:
-        row = publishing.version(session, code, number)
+        row = publishing.version(session, publishing.publication(session, code).code, number)
     return attached(row.data, row.name, "glaze")
 
 
@@ -292,7 +292,7 @@ def download_package(session: Database, code: str, number: Number = None) -> Res
 def package_file(session: Database, code: str, path: str, number: Number = None) -> Response:
     """One file of a package, unpacked; what the phone asks for. A version's own files never change."""
     with session:
-        archive = open_archive(publishing.version(session, code, number).data)
+        archive = open_archive(publishing.version(session, publishing.publication(session, code).code, number).data)
     if path not in archive.namelist():
         raise effects.NotThere(f"the package has no file '{path}'")
     kind = _TYPES.get(path.rpartition(".")[2], "application/octet-stream")

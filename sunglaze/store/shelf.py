@@ -140,7 +140,8 @@ def recipe_of(session: Session, key: str) -> Recipe:
 
 def own_profiles(session: Session) -> list[AssetRow]:
     """Profiles of limits on the shelf, the newest first."""
-    return [piece.row for piece in pieces(session) if piece.kind == "profile"]
+    rows = session.scalars(select(AssetRow).where(AssetRow.deleted.is_(None)).order_by(AssetRow.created.desc()))
+    return [row for row in rows if kind_of(row) == "profile"]
 
 
 def profile_named(session: Session, name: str) -> Profile:

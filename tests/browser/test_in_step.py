@@ -3,10 +3,7 @@ numbered by bars, on an exported page; against the cast's truth of the very fram
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Iterator
-from functools import partial
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import cv2
@@ -23,6 +20,7 @@ from sunglaze.core.package.export import export_folder
 from sunglaze.realism import DIST
 from tests.browser.workbench import pixels, until
 from tests.conftest import CHROMIUM, FLAGS
+from tests.serving import files_at
 
 WIDTH, HEIGHT = 640, 480
 SAT = Sitting("lamp-tender", "talk", "shade", back=True)
@@ -76,12 +74,10 @@ def test_a_mark_stays_on_the_nose_of_a_head_that_turns(seen: Page, tmp_path: Pat
         "picture": MARK, "place": "nose tip", "wide": 0.7, "turned": "flat to the screen", "hides": False,
     })  # fmt: skip
     export_folder(Effect(name="Mark", layers=[layer]), Material(pictures={MARK: mark}), tmp_path / "mark", DIST)
-    handler = partial(SimpleHTTPRequestHandler, directory=str(tmp_path))
     truth = [heads(StandIn(WIDTH, HEIGHT, SAT), n)[0] for n in range(LENGTHS["talk"])]
     off: dict[int, float] = {}
-    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        seen.goto(f"http://localhost:{server.server_address[1]}/mark/?hold={HELD_MS}")
+    with files_at(tmp_path) as address:
+        seen.goto(f"{address}/mark/?hold={HELD_MS}")
         seen.wait_for_selector("canvas[data-frame]")
 
         def measured() -> bool:
@@ -98,6 +94,5 @@ def test_a_mark_stays_on_the_nose_of_a_head_that_turns(seen: Page, tmp_path: Pat
             return len(off) >= 12
 
         until(seen, measured)
-        server.shutdown()
     assert np.median(list(off.values())) < 0.08
     assert np.quantile(list(off.values()), 0.9) < 0.2

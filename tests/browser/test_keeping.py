@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import functools
 import io
-import threading
 import zipfile
 from collections.abc import Iterator
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
@@ -18,8 +15,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.browser.workbench import until
-from tests.serving import Served
+from tests.browser.workbench import kept_still, until
+from tests.serving import Served, files_at
 
 GREEN = {"id": "g", "name": "Kelp", "kind": "fill", "values": {"colour": "#208040"}}
 WAIT = 60_000
@@ -141,31 +138,20 @@ def test_an_exported_page_opens_without_a_network(
 ) -> None:
     """At the root of a file server, and under a path of it; after the first visit with nothing behind it at all."""
     exported(served, effect, tmp_path / "site" / under)
-    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "site"))
-    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    address = f"http://localhost:{server.server_address[1]}/{under}"
     page = wearer.new_page()
-    page.goto(address)
-    page.wait_for_selector("canvas[data-frame]")
-    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.wait_for_function(
-        "async () => (await caches.keys()).length > 0 && navigator.serviceWorker.controller !== null", timeout=WAIT
-    )
-    server.shutdown()
-    server.server_close()
+    with files_at(tmp_path / "site") as site:
+        address = f"{site}/{under}"
+        page.goto(address)
+        page.wait_for_selector("canvas[data-frame]")
+        page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+        page.wait_for_function(
+            "async () => (await caches.keys()).length > 0 && navigator.serviceWorker.controller !== null", timeout=WAIT
+        )
     page.goto("about:blank")
     page.goto(address)
     expect(page.get_by_role("heading", name="Kelp forest")).to_be_visible()
     page.wait_for_selector("canvas[data-frame]", timeout=WAIT)
-
-    def shown() -> bool:
-        page.get_by_role("button", name="Picture").click()
-        address = page.locator(".kept img").get_attribute("src") or ""
-        data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
-        return is_kelp(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
-
-    until(page, shown)
+    until(page, lambda: is_kelp(kept_still(page)))
 
 
 def test_trackers_are_kept_at_the_first_visit(wearer: BrowserContext, served: Served, tmp_path: Path) -> None:
@@ -177,26 +163,14 @@ def test_trackers_are_kept_at_the_first_visit(wearer: BrowserContext, served: Se
         change = {"base": state["revision"], "gesture": "g", "effect": state["effect"]}
         http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
     exported(served, state["id"], tmp_path / "site")
-    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "site"))
-    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    address = f"http://localhost:{server.server_address[1]}/"
     page = wearer.new_page()
-    page.goto(address)
-    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.wait_for_function("() => navigator.serviceWorker.controller !== null", timeout=WAIT)
-    server.shutdown()
-    server.server_close()
+    with files_at(tmp_path / "site") as address:
+        page.goto(address)
+        page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+        page.wait_for_function("() => navigator.serviceWorker.controller !== null", timeout=WAIT)
     page.goto(address)
     page.wait_for_selector("canvas[data-frame]", timeout=WAIT)
-
-    def shown() -> bool:
-        page.get_by_role("button", name="Picture").click()
-        address = page.locator(".kept img").get_attribute("src") or ""
-        data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
-        return is_kelp(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
-
-    until(page, shown)
+    until(page, lambda: is_kelp(kept_still(page)))
 
 
 def test_a_size_that_was_given_up_twice_is_not_tried_again(touched: Page) -> None:
@@ -221,21 +195,16 @@ def test_a_size_that_was_given_up_twice_is_not_tried_again(touched: Page) -> Non
 def test_the_beat_is_kept_by_a_smaller_picture(wearer: BrowserContext, served: Served, effect: str, tmp_path: Path) -> None:
     """In software the picture comes far less than 24 times a second: it gets smaller, step by step, and that is said."""
     exported(served, effect, tmp_path / "site")
-    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "site"))
-    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    try:
+    with files_at(tmp_path / "site") as address:
         page = wearer.new_page()
         # A display that shows ten pictures a second.
         page.add_init_script("window.requestAnimationFrame = (draw) => setTimeout(() => draw(performance.now()), 100)")
-        page.goto(f"http://localhost:{server.server_address[1]}/")
+        page.goto(f"{address}/")
         page.wait_for_selector("canvas[data-frame]")
         first = page.evaluate("document.querySelector('canvas').width")
         expect(page.get_by_text("A smaller picture, to keep the beat.")).to_be_visible(timeout=WAIT)
         until(page, lambda: page.evaluate("document.querySelector('canvas').width") <= first // 2)
-        page.goto(f"http://localhost:{server.server_address[1]}/?beat=off")
+        page.goto(f"{address}/?beat=off")
         page.wait_for_selector("canvas[data-frame]")
         page.wait_for_timeout(5000)
         assert page.evaluate("document.querySelector('canvas').width") == first
-    finally:
-        server.shutdown()

@@ -5,10 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-import threading
 from collections.abc import Iterator
-from functools import partial
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import httpx
@@ -20,7 +17,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from tests.browser.workbench import pixels, sent_to_phones, until
 from tests.conftest import CHROMIUM, FLAGS
 from tests.layers import fill
-from tests.serving import Served
+from tests.serving import Served, files_at
 
 SHADE = 200
 
@@ -146,10 +143,7 @@ def test_an_exported_page_runs_with_nothing_of_ours_behind_it(phone: Page, tmp_p
     command = [sys.executable, "-m", "sunglaze", "export", "effect.json", "--out", "page"]
     done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})
     assert done.returncode == 0, done.stderr
-    handler = partial(SimpleHTTPRequestHandler, directory=str(tmp_path / "page"))
-    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        address = f"http://localhost:{server.server_address[1]}"
+    with files_at(tmp_path / "page") as address:
         asked: list[str] = []
         phone.on("request", lambda request: asked.append(request.url))
         phone.context.grant_permissions(["camera"], origin=address)
@@ -164,7 +158,6 @@ def test_an_exported_page_runs_with_nothing_of_ours_behind_it(phone: Page, tmp_p
         phone.get_by_role("button", name="Hold: bare").dispatch_event("pointerdown")
         until(phone, lambda: np.median(pixels(phone, "canvas")[:, :, 1]) > 200)
         assert all(url.startswith(address) for url in asked)
-        server.shutdown()
     again = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})
     assert again.returncode == 2
     assert "holds files already" in again.stderr

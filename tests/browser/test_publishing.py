@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import new_effect, settle, type_value, until
+from tests.browser.workbench import kept_still, new_effect, settle, type_value, until
 from tests.serving import Served
 
 RED = {"id": "red", "name": "Buoy red", "kind": "fill", "values": {"colour": "#c00000"}, "opacity": 0.8}
@@ -26,11 +26,8 @@ def said(page: Page, effect: str) -> dict:  # type: ignore[type-arg]
 
 
 def worn(page: Page) -> Any:
-    """The mean colour of what the phone's canvas shows: a still as the wearer keeps it."""
-    page.get_by_role("button", name="Picture").click()
-    address = page.locator(".kept img").get_attribute("src")
-    data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
-    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB")).reshape(-1, 3).mean(axis=0)
+    """The mean colour of what the phone's canvas shows."""
+    return kept_still(page).reshape(-1, 3).mean(axis=0)
 
 
 def test_published_returned_mended_taken_and_found(page: Page, served: Served) -> None:

@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import re
-import threading
 from collections.abc import Iterator
-from functools import partial
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import cv2
@@ -25,7 +22,7 @@ from sunglaze.core.package.export import export_folder
 from sunglaze.realism import DIST
 from tests.browser.workbench import FRAME, new_effect, pixels, settle, until
 from tests.conftest import CHROMIUM, FLAGS
-from tests.serving import Served
+from tests.serving import Served, files_at
 
 GREEN = [0, 255, 0]
 CUT_OUT = {"id": "cut", "name": "Cut", "kind": "cut-out", "values": {"colour": "#00ff00", "second": "#00ff00"}}
@@ -174,10 +171,7 @@ def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_w
 def test_an_exported_cut_out_finds_people_by_itself(seen: Page, tmp_path: Path) -> None:
     """On a plain file server in a folder of its own, with nothing of ours behind it; no other address is asked."""
     export_folder(Effect(name="Cut", layers=[Layer(**CUT_OUT)]), Material({}), tmp_path / "worn" / "cut", DIST)
-    handler = partial(SimpleHTTPRequestHandler, directory=str(tmp_path))
-    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server:
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        address = f"http://localhost:{server.server_address[1]}"
+    with files_at(tmp_path) as address:
         asked: list[str] = []
         seen.on("request", lambda request: asked.append(request.url))
         seen.set_viewport_size({"width": 540, "height": 960})
@@ -191,7 +185,6 @@ def test_an_exported_cut_out_finds_people_by_itself(seen: Page, tmp_path: Path) 
 
         until(seen, is_cut_out)
         assert all(url.startswith((address, f"blob:{address}", "data:")) for url in asked)
-        server.shutdown()
 
 
 def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: Served) -> None:

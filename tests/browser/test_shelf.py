@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import functools
 import io
 import json
-import threading
 import zipfile
 from collections.abc import Iterator
-from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
@@ -35,7 +32,7 @@ from tests.browser.workbench import FRAME, drop, new_effect, pixels, settle, unt
 from tests.core.test_sequences import animated, dots, plain, sheet
 from tests.engines import shown
 from tests.footage import clip
-from tests.serving import Served
+from tests.serving import Served, files_at
 from tests.solids import moving
 
 __all__ = ["phone"]
@@ -200,13 +197,6 @@ def test_shuffled_is_the_same_on_phones_over_a_thousand_ticks(player: Gpu) -> No
     assert [[int(value) for value in row] for row in ours] == [[int(value) for value in row] for row in theirs]
 
 
-def served_folder(folder: Path) -> ThreadingHTTPServer:
-    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(folder))
-    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    return server
-
-
 def test_a_loop_moves_and_a_photo_is_chosen_on_the_exported_page(phone: Page, served: Served, tmp_path: Path) -> None:
     """The loop covers the camera, so what is seen is its picture; two pictures of it are decoded at a time. It is slow, so that a
     busy machine that draws twice a second sees all of it."""
@@ -232,13 +222,12 @@ def test_a_loop_moves_and_a_photo_is_chosen_on_the_exported_page(phone: Page, se
         page_zip = http.get(f"/api/effects/{state['id']}/page").content
     zipfile.ZipFile(io.BytesIO(page_zip)).extractall(tmp_path / "out")
     assert json.loads((tmp_path / "out" / "program.json").read_text())["sequences"]
-    server = served_folder(tmp_path / "out")
     own = tmp_path / "own.png"
     own.write_bytes(encode_png(np.full((50, 30, 3), (250, 0, 250), np.uint8)))
     page = phone
     page.context.grant_permissions(["camera"])
-    try:
-        page.goto(f"http://localhost:{server.server_address[1]}/")
+    with files_at(tmp_path / "out") as address:
+        page.goto(f"{address}/")
         page.evaluate(SEEN)
         # Half the loop's picture, half the photo: red 0, 60, 120 and 180 of it all come by, at two a second.
         page.wait_for_function(
@@ -252,8 +241,6 @@ def test_a_loop_moves_and_a_photo_is_chosen_on_the_exported_page(phone: Page, se
         page.locator("input[type=file]").set_input_files(own)
         page.evaluate("window.seen = []")
         page.wait_for_function("() => window.seen.some(([r, g, b]) => b > 118)", timeout=60000)
-    finally:
-        server.shutdown()
 
 
 SEEN = """() => {

@@ -113,3 +113,11 @@ def frames_shown(page: Page, milliseconds: int) -> int:
     page.evaluate("performance.clearMarks('frame')")
     page.wait_for_timeout(milliseconds)
     return int(page.evaluate("performance.getEntriesByName('frame').length"))
+
+
+def kept_still(page: Page) -> np.ndarray:
+    """The pixels (rows, columns, 3) of a still as the wearer keeps it."""
+    page.get_by_role("button", name="Picture").click()
+    address = page.locator(".kept img").get_attribute("src")
+    data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
+    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))

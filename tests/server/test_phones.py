@@ -72,6 +72,9 @@ def test_phones_see_published_effects_and_nothing_else(opened: Served) -> None:
             ):
                 assert (query, phone.get(f"/api/camera/frames/0.jpg?{query}").status_code) == (query, 403)
             assert phone.get("/api/camera/frames/0.jpg?who=beekeeper&light=noon&screen=1%3A1").status_code == 200
+            # What the phone's page asks for when it is turned, or faces the other way.
+            turned = "who=lamp-tender&script=talk&light=noon&back=true&tracked=false&screen=16%3A9"
+            assert phone.get(f"/api/camera/facts?{turned}").json()["width"] == 960
             assert phone.get("/").headers["location"] == "/showcase"
             assert phone.post(f"/api/effects/{effect}/publish").status_code == 403
             assert phone.delete(f"/api/packages/{code}").status_code == 403

@@ -92,6 +92,9 @@ def test_publishing_weighs_and_unpacks(http: httpx.Client) -> None:
     assert http.get(f"/api/packages/{package['code']}/files/../../x").status_code in (404, 422)
     assert http.delete(f"/api/packages/{package['code']}").status_code == 204
     assert http.get(f"/api/packages/{package['code']}").status_code == 404
+    # Nor are its versions seen by their numbers.
+    assert http.get(f"/api/packages/{package['code']}/files/program.json?number=1").status_code == 404
+    assert http.get(f"/api/packages/{package['code']}/download?number=1").status_code == 404
 
 
 def test_other_origins_and_foreign_hosts_are_refused(http: httpx.Client, served: Served) -> None:

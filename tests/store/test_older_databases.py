@@ -6,14 +6,17 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from alembic import command
+from alembic.config import Config
 from sqlalchemy import event
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.package.archive import listing_of, read_package
 from sunglaze.store import effects, files, publishing, tracking
-from sunglaze.store.database import FILE, open_database
+from sunglaze.store.database import FILE, MIGRATIONS, engine_for, open_database
 
+WHEN = "'2026-11-28 12:00:00'"
 DATABASES = sorted((Path(__file__).parent / "databases").glob("*.sqlite.gz"))
 
 
@@ -46,8 +49,9 @@ def test_own_footage_with_its_tracks_and_a_package_are_there(session: Session) -
     assert own.points(0)[0].shape == (478, 3)
     assert own.faces(0) == []  # all its points lie in one place
     (package,) = publishing.publications(session)
-    assert (package.state, package.number) == ("taken", 1)
+    assert (package.state, package.number, package.shown) == ("taken", 1, 1)
     version = publishing.version(session, package.code)
+    assert version.taken
     assert version.name == "Spring tide"
     assert len(version.data) == version.weight
     # Of a package of version 1 there is no listing; it opens all the same.
@@ -63,3 +67,32 @@ def test_sizes_stand_beside_files_which_are_not_read_for_them(session: Session) 
     assert not any("asset.data" in statement for statement in said)
     assert sizes == {key: len(files.asset(session, key).data) for key in hashes}
     assert any("asset.data" in statement for statement in said)
+
+
+def test_of_publications_that_were_taken_a_version_is_in_the_showcase(tmp_path: Path) -> None:
+    """Tables of number 7 knew the state of a publication, and not which of its versions had been taken."""
+    engine = engine_for(tmp_path)
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0007")
+        connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
+        connection.exec_driver_sql(f"INSERT INTO effect (id, head_id, created, changed) VALUES ('tide', NULL, {WHEN}, {WHEN})")
+        connection.exec_driver_sql(
+            f"INSERT INTO revision (id, effect_id, gesture, document, created) VALUES (1, 'tide', 'New effect', '{{}}', {WHEN})"
+        )
+        for code, number, state in (("aaaaa", 2, "taken"), ("bbbbb", 1, "returned")):
+            connection.exec_driver_sql(
+                f"INSERT INTO publication VALUES ('{code}', 'tide', {number}, '{state}', '', 0, 0, {WHEN}, {WHEN})"
+            )
+            for one in (1, 2):
+                connection.exec_driver_sql(
+                    "INSERT INTO version (code, number, revision_id, name, changes, pieces, weight, data, created)"
+                    f" VALUES ('{code}', {one}, 1, 'Tide', '[]', '[]', 0, '', {WHEN})"
+                )
+    engine.dispose()
+    with open_database(tmp_path)() as session:
+        found = {row.code: row for row in publishing.publications(session)}
+        assert (found["aaaaa"].shown, [one.taken for one in found["aaaaa"].versions]) == (2, [False, True])
+        assert (found["bbbbb"].shown, [one.taken for one in found["bbbbb"].versions]) == (None, [False, False])

@@ -24,7 +24,6 @@ import type {
   Listing,
   ListingState,
   Package,
-  Shown,
   PhonesState,
   PreviewRequest,
   ProfileKind,
@@ -39,6 +38,7 @@ import type {
   Sessions,
   SheetWords,
   ShelfPiece,
+  Shown,
   Tracking,
   WornBy,
 } from './types'

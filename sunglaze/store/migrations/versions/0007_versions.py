@@ -18,7 +18,6 @@ def upgrade() -> None:
         sa.Column("code", sa.String(8), primary_key=True),
         sa.Column("effect_id", sa.String(32), sa.ForeignKey("effect.id", name="fk_publication_effect_id"), nullable=False),
         sa.Column("number", sa.Integer, nullable=False),
-        sa.Column("shown", sa.Integer, nullable=True),
         sa.Column("state", sa.String(16), nullable=False),
         sa.Column("reason", sa.Text, nullable=False),
         sa.Column("opens", sa.Integer, nullable=False),
@@ -34,7 +33,6 @@ def upgrade() -> None:
         sa.Column("revision_id", sa.Integer, sa.ForeignKey("revision.id", name="fk_version_revision_id"), nullable=False),
         sa.Column("name", sa.String(80), nullable=False),
         sa.Column("listing", sa.JSON, nullable=True),
-        sa.Column("taken", sa.Boolean, nullable=False),
         sa.Column("changes", sa.JSON, nullable=False),
         sa.Column("pieces", sa.JSON, nullable=False),
         sa.Column("weight", sa.Integer, nullable=False),
@@ -42,7 +40,7 @@ def upgrade() -> None:
         sa.Column("created", sa.DateTime, nullable=False),
     )
     # What was published before there was a review had been taken; every address stays.
-    op.execute("INSERT INTO publication SELECT code, effect_id, 1, 1, 'taken', '', 0, 0, created, created FROM package")
-    op.execute("INSERT INTO version SELECT code, 1, revision_id, name, NULL, 1, '[]', pieces, weight, data, created FROM package")
+    op.execute("INSERT INTO publication SELECT code, effect_id, 1, 'taken', '', 0, 0, created, created FROM package")
+    op.execute("INSERT INTO version SELECT code, 1, revision_id, name, NULL, '[]', pieces, weight, data, created FROM package")
     op.drop_index("ix_package_effect_id", "package")
     op.drop_table("package")

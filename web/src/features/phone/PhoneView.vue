@@ -158,7 +158,11 @@ async function turned(): Promise<void> {
   standIn = await facing().catch(() => standIn)
   dirty = true
 }
-watch(onSide, turned)
+/** A clip that is recorded keeps its shape; the picture lies or stands once it has ended. */
+watch(onSide, async () => {
+  while (keeping?.films) await new Promise((resolve) => setTimeout(resolve, 200))
+  if (!closed) await turned()
+})
 
 /** The bare camera while held. */
 function hold(down: boolean): void {

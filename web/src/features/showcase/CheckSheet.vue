@@ -65,6 +65,8 @@ watch(open, async (now) => {
   if (!now) return
   found.value = null
   profiles.value = await api.profiles().catch(() => [])
+  // Limits of one's own may have been taken off the shelf.
+  if (!profiles.value.some((one) => one.name === profile.value)) profile.value = 'camera-app'
   await check()
 })
 </script>

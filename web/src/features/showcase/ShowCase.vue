@@ -48,7 +48,8 @@ const found = computed(() => {
         <button v-for="key in categories" :key="key" role="radio" :aria-checked="category === key" @click="category = key">{{ CATEGORY_NAMES[key] }}</button>
       </p>
       <p v-if="packages && !packages.length" class="none">
-        {{ t('showcase.nothingIsTakenYetPublish') }} <router-link v-if="letIn" class="word" to="/review">{{ t('showcase.review') }}</router-link>
+        <template v-if="letIn">{{ t('showcase.nothingIsTakenYetPublish') }} <router-link class="word" to="/review">{{ t('showcase.review') }}</router-link></template>
+        <template v-else>{{ t('showcase.nothingIsShownYet') }}</template>
       </p>
       <p v-else-if="packages && !found.length" class="none">{{ t('showcase.nothingIsFound') }}</p>
       <article v-for="one in found" :key="one.code" class="entry" :data-code="one.code">
