@@ -20,6 +20,7 @@ from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.engine.running import prepare
 from sunglaze.core.face.held import LAG, HeldFaces, hold
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Reads
 
 PAINT, GLASSES = "1" * 64, "2" * 64
@@ -41,7 +42,10 @@ def layer(kind: str) -> Layer:
 
 
 def milliseconds(layers: list[Layer], pictures: dict[str, np.ndarray], sitting: Sitting, first: int) -> float:
-    compiled = compile_effect(Effect(name="x", layers=layers), Material(pictures=pictures, meshes={TOWER: lighthouse()}))
+    compiled = compile_effect(
+        Effect(name="x", layers=layers),
+        Material(pictures={key: Still.of(one) for key, one in pictures.items()}, meshes={TOWER: lighthouse()}),
+    )
     program, camera, playback = compiled.program.final, StandIn(*SIZE, sitting), Playback()
     prepare(program, "bytes")
     times = []

@@ -13,9 +13,10 @@ from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import encode_jpeg, encode_png, material_pixels
+from sunglaze.core.material.files import encode_jpeg, encode_png
 from sunglaze.core.material.glb import read_glb
 from sunglaze.core.material.reels import read_zip
+from sunglaze.core.material.still import Still
 from sunglaze.core.package.archive import listing_of, read_package
 
 In = Annotated[Path, typer.Option("--image", help="The picture to work on; the stand-in camera where not given.")]
@@ -94,6 +95,6 @@ def _beside(path: Path, effect: Effect) -> Material:
         what = next((kind for kind, some in kinds.items() if key in some), "lookup")
         raise BadFile(f"{path}: the {what} {key[:12]} lies not beside it; use the package, or the effect's id")
     luts = {ref: open_lut(found[ref.asset], ref.layout).lut for ref in refs}
-    pictures = {key: material_pixels(found[key]) for key in keys}
+    pictures = {key: Still.read(found[key]) for key in keys}
     meshes = {key: read_glb(found[key]) for key in solids}
     return Material(luts, pictures, {key: read_zip(found[key]).sequence for key in moving}, meshes=meshes)

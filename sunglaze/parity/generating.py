@@ -24,6 +24,7 @@ from sunglaze.core.language.pictures import Vertices
 from sunglaze.core.language.vector import Vec, absolute, to_float, to_int
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.path import Path, path_table
+from sunglaze.core.material.still import Still
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.colour import OVER
 from sunglaze.core.nodes.node import Node, Port, Scene, Table, in_scene
@@ -55,8 +56,8 @@ def _shown(name: str, numbers: list[Value], inputs: Inputs) -> Case:
     return Case(name, Program(tuple(threes)), Program(squeezed_threes), inputs)
 
 
-def _asset(rng: np.random.Generator) -> dict[str, Any]:
-    return {ASSET: rng.integers(0, 256, (37, 23, 4), dtype=np.uint8)}
+def _asset(rng: np.random.Generator) -> dict[str, Still]:
+    return {ASSET: Still.of(rng.integers(0, 256, (37, 23, 4), dtype=np.uint8))}
 
 
 class _Random:
@@ -276,5 +277,5 @@ def mesh_case(seed: int) -> Case:
     numbers = [inside * part + (1.0 - inside) * 0.5 for part in painted.parts()[:2]]
     # A place in the texture has a few units in its last place of error; noise of every pixel would show it.
     paint = np.asarray(cv2.resize(rng.integers(0, 256, (12, 12, 4), dtype=np.uint8), (64, 64)), np.uint8)
-    inputs = Inputs({}, pictures={ASSET: paint}, seed=SEED, meshes=meshes)
+    inputs = Inputs({}, pictures={ASSET: Still.of(paint)}, seed=SEED, meshes=meshes)
     return _shown(f"mesh {seed}", [*numbers, depth * 0.01], inputs)

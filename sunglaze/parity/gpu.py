@@ -30,7 +30,7 @@ FLAGS = (
 )  # fmt: skip
 _ADDRESS = "http://localhost/parity"
 _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, missed, timed }) => {
-  const { Loaded, Player, readMoment } = await import('/player.js')
+  const { Loaded, Player, partsOf, readMoment } = await import('/player.js')
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
   const image = (p) => new ImageData(new Uint8ClampedArray(bytes(p.data).buffer), p.width, p.height)
   const given = new Map(pictures.map((p) => [p.name, image(p)]))
@@ -39,7 +39,8 @@ _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, mis
   const shown = new Map(Object.entries(sequences).map(([id, frames]) => [id, film(id, frames)]))
   const drawable = new Map(Object.entries(meshes))
   window.canvas ??= document.createElement('canvas')
-  const player = new Player(window.canvas, program, { tables: floats, pictures: given, sequences: shown, meshes: drawable })
+  const material = { tables: floats, pictures: given, sequences: shown, meshes: drawable, parts: await partsOf(program) }
+  const player = new Player(window.canvas, program, material)
   const between = new Map(missed.map((plain) => [plain.clock.frame, readMoment(plain)]))
   try {
     const gl = window.canvas.getContext('webgl2')
@@ -151,7 +152,7 @@ class Gpu:
 
 def _pictures(program: Program, inputs: Inputs) -> list[tuple[str, NDArray[Any]]]:
     found = {name: inputs.asset(name) for name in program.assets}
-    return [(name, picture) for name, picture in found.items() if picture is not None]
+    return [(name, picture.frame()) for name, picture in found.items() if picture is not None]
 
 
 def _seen(moment: Moment) -> dict[str, Any]:

@@ -258,9 +258,9 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
         if asset not in {*stored, *paintings} and not asset.startswith(TEXTURE)
     }
     made = {
-        asset: f"data:image/png;base64,{base64.b64encode(encode_png(pixels, 1)).decode()}"
-        for asset, pixels in drawn.items()
-        if pixels is not None
+        asset: f"data:image/png;base64,{base64.b64encode(encode_png(picture.frame(), 1)).decode()}"
+        for asset, picture in drawn.items()
+        if picture is not None
     }
     pictures = {asset_picture(asset).name: address for asset, address in {**stored, **made}.items()}
     key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()

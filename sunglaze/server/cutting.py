@@ -75,7 +75,7 @@ def weighed(clip: Clip, cut: Cut) -> tuple[Weighed, ...]:
     """What the whole of a cut would weigh, by some of its pictures."""
     plan = planned(clip, cut)
     some = sorted({plan.numbers[round(n * (plan.frames - 1) / max(1, SAMPLES - 1))] for n in range(SAMPLES)})
-    pictures = [shaped(clip.picture(number), cut) for number in some]
+    pictures = {number: shaped(clip.picture(number), cut) for number in some}
     return tuple(weigh(pictures, plan.frames, cut.quality or USUAL_QUALITY))
 
 
@@ -148,7 +148,7 @@ def _cut(pipe: Connection, data: bytes, moving: Moving | None, task: CutTask) ->
 
 
 def _weigh(pipe: Connection, data: bytes, moving: Moving | None, task: WeighTask) -> None:
-    pictures = sampled(moving, SAMPLES) if moving is not None else [material_pixels(data)]
+    pictures = sampled(moving, SAMPLES) if moving is not None else {0: material_pixels(data)}
     found = weigh(pictures, moving.frames if moving is not None else 1, task.quality)
     # A still has no pictures to leave out.
     pipe.send(("done", tuple(one for one in found if moving is not None or one.form != "fewer")))

@@ -16,16 +16,22 @@ from sunglaze.core.camera.cameras import Camera, Shrunk, screen_size
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.material.files import Bytes, encode_jpeg, encode_png
+from sunglaze.core.material.still import Still
 from sunglaze.core.prints.previews import Previews, numbers_of
 from sunglaze.core.review.everybody import everybody
 from sunglaze.core.review.judging import judge
+from sunglaze.core.review.savings import Saving, compared
 from sunglaze.server.pool import Pool
 from sunglaze.server.requests import body, describes
 from sunglaze.server.schemas import ColourReading, NodePreview, PreviewRequest, RecipePreviews, ToneShift, WornBy
+from sunglaze.server.shelf_schemas import CompareRequest, SavingShown
+from sunglaze.store import files, shelf
 from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["previews"])
 _KEPT = 4
+BESIDE = 540
+"""Pixels of the shorter side of what is laid side by side."""
 _SHORT = 270
 """Cameras are asked for frames of this size, which are then made smaller: so one frame serves tiles of every size."""
 
@@ -93,12 +99,17 @@ def _preview(request: Request, asked: PreviewRequest, patience: Callable[[], Non
     return RecipePreviews(nodes=nodes, faults=previews.faults, sheet=sheet, width=size[0], height=size[1])
 
 
-def _camera(request: Request, session: Session, asked: PreviewRequest) -> Camera:
-    size = screen_size(asked.screen, _SHORT)
+def _camera(request: Request, session: Session, asked: PreviewRequest | CompareRequest, short: int = _SHORT) -> Camera:
+    size = screen_size(asked.screen, short)
     if asked.effect.still is None:
         return StandIn(*size, asked.sitting.known())
     own: Camera = request.app.state.own_cameras.get(session, asked.effect.still, size)
     return own
+
+
+def _address(pixels: Bytes) -> str:
+    """A picture (height, width, 3) as a data address."""
+    return f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(np.ascontiguousarray(pixels), 92)).decode()}"
 
 
 @routes.post("/layers/everybody", openapi_extra=describes(Layer))
@@ -112,13 +123,29 @@ def _worn(request: Request, layer: Layer, light: str, patience: Callable[[], Non
     with request.app.state.sessions() as session:
         material = material_of(session, Effect(name="worn", layers=[layer.model_copy(update={"group": None})]))
 
-    def address(pixels: Bytes) -> str:
-        return f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(np.ascontiguousarray(pixels), 92)).decode()}"
-
     return [
-        WornBy(who=one.who, name=one.name, before=address(one.before), after=address(one.after), shift=round(one.shift, 2))
+        WornBy(who=one.who, name=one.name, before=_address(one.before), after=_address(one.after), shift=round(one.shift, 2))
         for one in everybody(layer, material, light, patience)
     ]
+
+
+@routes.post("/assets/{key}/beside", openapi_extra=describes(CompareRequest))
+async def saving_beside(request: Request, key: str, asked: Annotated[CompareRequest, body(CompareRequest)]) -> SavingShown:
+    """An effect over who sits there, with one picture of a file as it was, and saved in a form."""
+    pool: Pool = request.app.state.pool
+    return await pool.run(request, lambda _patience: _beside(request, key, asked))
+
+
+def _beside(request: Request, key: str, asked: CompareRequest) -> SavingShown:
+    with request.app.state.sessions() as session:
+        row = files.asset(session, key)
+        shelf.check_weighs(row)
+        piece = files.read_sequence(session, key) if "sequence" in row.facts else Still.read(row.data)
+        material = material_of(session, asked.effect)
+        camera = _camera(request, session, asked, BESIDE)
+    saving = Saving(piece, asked.used, asked.form, asked.quality, asked.number)
+    was, saved = compared(asked.effect, material, saving, camera, asked.frame)
+    return SavingShown(was=_address(was), saved=_address(saved))
 
 
 @routes.post("/layers/judging", openapi_extra=describes(Layer))

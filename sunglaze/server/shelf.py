@@ -32,7 +32,6 @@ from sunglaze.server.schemas import EffectState, NewName
 from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FitRequest, Fitted, FormWeight, Replace, SaveForm, ShelfPiece
 from sunglaze.store import files, shelf
 from sunglaze.store.shelf import Found, Piece
-from sunglaze.store.tables import AssetRow
 
 routes = APIRouter(prefix="/api", tags=["shelf"])
 MOST_NUMBERED = 1000
@@ -212,7 +211,7 @@ def cut(request: Request, session: Database, key: str, how: CutRequest) -> CutJo
 def weigh_asset(request: Request, session: Database, key: str, quality: Annotated[int, Query(ge=1, le=100)] = 78) -> CutJob:
     """What a picture or a sequence weighs in each form, and what that costs to the eye."""
     with session:
-        _check_weighs(files.asset(session, key))
+        shelf.check_weighs(files.asset(session, key))
     cutter: Cutter = request.app.state.cutter
     return job_of(cutter.start(key, WeighTask(quality), ""))
 
@@ -222,17 +221,12 @@ def save_asset(request: Request, session: Database, key: str, how: SaveForm) -> 
     """Make a picture or a sequence smaller, as a file of its own that remembers what it was made of."""
     with session:
         row = files.asset(session, key)
-        _check_weighs(row)
+        shelf.check_weighs(row)
     stem = row.name.rpartition(".")[0] or row.name
     name = f"{stem} ({how.form}{f' {how.quality}' if how.form not in ('png', 'lossless') else ''})"
     name += ".zip" if "sequence" in row.facts else ".png" if how.form == "png" else ".webp"
     cutter: Cutter = request.app.state.cutter
     return job_of(cutter.start(key, SaveTask(how.form, how.quality), shelf.clean_name(name)))
-
-
-def _check_weighs(row: AssetRow) -> None:
-    if shelf.kind_of(row) == "lookup" or not {"sequence", "picture"} & set(row.facts):
-        raise BadFile(f"{row.name} is never made smaller: only pictures and sequences are")
 
 
 @routes.post("/fit")

@@ -6,6 +6,8 @@ from typing import Annotated, Literal, cast
 
 from pydantic import BaseModel, Field
 
+from sunglaze.core.camera.cast import Sitting
+from sunglaze.core.effect.document import Effect
 from sunglaze.core.material.weighing import Form
 from sunglaze.server.asset_schemas import Asset
 from sunglaze.server.schemas import Moment
@@ -66,11 +68,13 @@ class CutRequest(BaseModel):
 
 
 class FormWeight(BaseModel):
-    """What a sequence weighs in a form, and how alike it is to what it was made of (SSIM of the worst picture)."""
+    """What a sequence weighs in a form, and how alike it is to what it was made of (SSIM of the worst picture); `worst`: that
+    picture's number."""
 
     form: Form
     bytes: int
     alike: float
+    worst: Annotated[int, Field(ge=0)] = 0
 
 
 class CutJob(BaseModel):
@@ -85,6 +89,27 @@ class CutJob(BaseModel):
     asset: str | None
     words: str
     weights: list[FormWeight] = Field(default_factory=list)
+
+
+class CompareRequest(BaseModel):
+    """Look at an effect with one picture of a file, the one of this number, as it was and in a form. `used`: the file that the
+    effect has in its place; the rest as in a PreviewRequest."""
+
+    effect: Effect
+    used: Annotated[str, Field(max_length=64)]
+    form: Form
+    quality: Annotated[int, Field(ge=1, le=100)] = 78
+    number: Annotated[int, Field(ge=0, le=100_000)] = 0
+    frame: Annotated[int, Field(ge=0, le=1_000_000_000)] = 0
+    sitting: Sitting = Sitting()
+    screen: Literal["9:16", "3:4", "1:1", "16:9"] = "9:16"
+
+
+class SavingShown(BaseModel):
+    """Data addresses of an effect with a picture as it was, and saved."""
+
+    was: str
+    saved: str
 
 
 class SaveForm(BaseModel):

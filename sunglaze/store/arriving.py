@@ -49,7 +49,7 @@ def read_effect(data: bytes) -> tuple[Effect, Come]:
         return parse_effect(_document(data)), Come({})
     effect, material = read_package(data)
     come = {ref.asset: ("lookup", write_cube(lut)) for ref, lut in material.luts.items()}
-    come |= {key: ("picture", encode_png(compact(pixels))) for key, pixels in material.pictures.items()}
+    come |= {key: ("picture", encode_png(compact(one.frame()))) for key, one in material.pictures.items()}
     come |= {key: ("sequence", write_sequence(one)) for key, one in material.sequences.items()}
     come |= {key: ("mesh", write_glb(mesh)) for key, mesh in material.meshes.items()}
     # Footage is never packed: it is the artist's own.

@@ -25,6 +25,7 @@ from sunglaze.core.material.models import Model
 from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_numbered, read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.sheets import count_cells
+from sunglaze.core.material.still import Still
 from sunglaze.core.package.archive import write_package
 from sunglaze.store.effects import NotThere
 from sunglaze.store.tables import AssetRow
@@ -146,7 +147,7 @@ def material_of(session: Session, effect: Effect) -> Material:
     """The lookups, pictures, sequences and meshes of an effect's layers, read. Raises NotThere or BadFile."""
     luts = {ref: read_lut(session, ref) for ref in effect.lookups()}
     rows = {key: asset(session, key) for key in effect.pictures()}
-    pictures = {key: material_pixels(row.data) for key, row in rows.items()}
+    pictures = {key: Still.read(row.data) for key, row in rows.items()}
     packed = {key: row.data for key, row in rows.items() if SAVED in row.facts}
     moving = {key: read_sequence(session, key) for key in effect.sequences()}
     return Material(luts, pictures, moving, packed, meshes_of(session, effect))

@@ -163,6 +163,12 @@ def kind_of(row: AssetRow) -> str | None:
     return next((kind for kind in KINDS if kind in row.facts), None)
 
 
+def check_weighs(row: AssetRow) -> None:
+    """Raises BadFile where a file is never made smaller."""
+    if kind_of(row) == "lookup" or not {"sequence", "picture"} & set(row.facts):
+        raise BadFile(f"{row.name} is never made smaller: only pictures and sequences are")
+
+
 def uses(session: Session) -> dict[str, list[tuple[str, str]]]:
     """Which effects use which files, as they stand."""
     found: dict[str, list[tuple[str, str]]] = defaultdict(list)

@@ -17,6 +17,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.material.models import read_model
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.passes.program import State
 from sunglaze.core.targets import numpy as reference
@@ -74,7 +75,10 @@ def test_every_layer_of_faces_is_the_same_on_both(
     start = shipped()[kind].start
     layer = Layer(id="l", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
     compiled = compile_effect(
-        Effect(name="t", layers=[layer]), Material(pictures=pictures, meshes={SOLID: read_model("bob.glb", moving()).mesh})
+        Effect(name="t", layers=[layer]),
+        Material(
+            pictures={key: Still.of(one) for key, one in pictures.items()}, meshes={SOLID: read_model("bob.glb", moving()).mesh}
+        ),
     )
     program = compiled.program.final
     for sitting, first in ((Sitting("beekeeper", "talk", "shade", tracked=True), 30), (Sitting("ferry-pilot", "two"), 60)):

@@ -16,6 +16,7 @@ from sunglaze.core.camera.cast import LENGTHS, Sitting, StandIn
 from sunglaze.core.camera.truth import heads
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.material.still import Still
 from sunglaze.core.package.export import export_folder
 from sunglaze.realism import DIST
 from tests.browser.workbench import pixels, until
@@ -73,7 +74,7 @@ def test_a_mark_stays_on_the_nose_of_a_head_that_turns(seen: Page, tmp_path: Pat
     layer = Layer(id="mark", name="Mark", kind="pin", values={
         "picture": MARK, "place": "nose tip", "wide": 0.7, "turned": "flat to the screen", "hides": False,
     })  # fmt: skip
-    export_folder(Effect(name="Mark", layers=[layer]), Material(pictures={MARK: mark}), tmp_path / "mark", DIST)
+    export_folder(Effect(name="Mark", layers=[layer]), Material(pictures={MARK: Still.of(mark)}), tmp_path / "mark", DIST)
     truth = [heads(StandIn(WIDTH, HEIGHT, SAT), n)[0] for n in range(LENGTHS["talk"])]
     off: dict[int, float] = {}
     with files_at(tmp_path) as address:

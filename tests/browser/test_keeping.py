@@ -154,6 +154,25 @@ def test_an_exported_page_opens_without_a_network(
     until(page, lambda: is_kelp(kept_still(page)))
 
 
+def test_an_effect_without_faces_runs_less_than_30_kilobytes_of_script(
+    wearer: BrowserContext, served: Served, effect: str, tmp_path: Path
+) -> None:
+    """What the page itself fetches and runs; parts for faces, meshes, loops, dials stay where they are."""
+    exported(served, effect, tmp_path / "site")
+    page = wearer.new_page()
+    with files_at(tmp_path / "site") as address:
+        page.goto(address)
+        expect(page.get_by_role("button", name="Clip")).to_be_visible(timeout=WAIT)
+        until(page, lambda: is_kelp(kept_still(page)))
+        ran = page.evaluate(
+            """() => performance.getEntriesByType('resource').filter((one) => /[.]js$/.test(one.name))
+                .map((one) => [new URL(one.name).pathname, one.decodedBodySize])"""
+        )
+    scripts = dict(ran)
+    assert set(scripts) == {"/page.js", next(name for name in scripts if name.startswith("/assets/keeping"))}
+    assert 20_000 < sum(scripts.values()) < 30_000
+
+
 def test_trackers_are_kept_at_the_first_visit(wearer: BrowserContext, served: Served, tmp_path: Path) -> None:
     """A cut-out on white before a camera that shows nobody: white, also when there is no network from the second visit on."""
     with httpx.Client(base_url=served.address, timeout=60) as http:

@@ -17,6 +17,7 @@ from sunglaze.core.language.moments import moment
 from sunglaze.core.language.pictures import Vertices, colour_here, shown_sequence
 from sunglaze.core.language.vector import Vec, to_float
 from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Clock, Moment, Reads, Screen
 from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Step, write_rehearsal
 from sunglaze.core.passes.program import Inputs, Program, State, uniform
@@ -55,7 +56,7 @@ POSES = [
 def test_a_textured_mesh_is_the_same_on_both(player: Gpu, pose: tuple[float, ...]) -> None:
     """Squares of colours, so that a texture place that is off shows; where the reference's own neighbours differ, it may."""
     program = textured(Vertices("mesh", "ball", tuple(constant(n) for n in posed(*pose))))
-    inputs = Inputs(pictures={"paint": paint()}, meshes={"ball": a_ball()})
+    inputs = Inputs(pictures={"paint": Still.of(paint())}, meshes={"ball": a_ball()})
     ours, wanted = both(player, program, Moment.of(GREY), inputs)
     off = np.abs(ours - wanted).max(axis=2)
     assert (np.abs(wanted - 128).max(axis=2) > 10).mean() > 0.05, "it is seen"
@@ -65,7 +66,7 @@ def test_a_textured_mesh_is_the_same_on_both(player: Gpu, pose: tuple[float, ...
 def test_a_face_and_a_grid_are_the_same_on_both(player: Gpu) -> None:
     camera = StandIn(180, 320, Sitting("beekeeper"))
     seen = camera.moment(20, Reads(True, (), True))
-    inputs = Inputs(pictures={"paint": paint()})
+    inputs = Inputs(pictures={"paint": Still.of(paint())})
     warp = [constant(0.03 * ((n * 7) % 5 - 2)) for n in range(2 * 5 * 4)]
     for vertices in (
         Vertices("face", "first", FACE),
@@ -82,7 +83,7 @@ def test_random_triangles_cover_the_same_pixels(player: Gpu) -> None:
     rng = np.random.default_rng(5)
     mesh = MeshData(rng.normal(scale=8, size=(200, 3)), rng.random((200, 2)), rng.integers(0, 200, (150, 3)))
     program = textured(Vertices("mesh", "m", tuple(constant(n) for n in posed(0.0, 0.0, -30.0, 10.0, 5.0, 0.0, 1.0))))
-    ours, wanted = both(player, program, Moment.of(GREY), Inputs(pictures={"paint": paint()}, meshes={"m": mesh}))
+    ours, wanted = both(player, program, Moment.of(GREY), Inputs(pictures={"paint": Still.of(paint())}, meshes={"m": mesh}))
     off = np.abs(ours - wanted).max(axis=2)
     assert (off > 2).sum() <= 8, f"{(off > 2).sum()} pixels"
 

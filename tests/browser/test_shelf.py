@@ -12,7 +12,8 @@ from typing import Any
 import httpx
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from PIL import Image
+from playwright.sync_api import Browser, Locator, Page, expect
 
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.effect.compiling import compile_effect
@@ -321,6 +322,17 @@ def test_a_saving_is_taken_and_taken_back(page: Page, served: Served) -> None:
     piece = page.locator(f'[data-weighs="{asset["hash"]}"]')
     piece.get_by_role("button", name="What would it weigh?").click()
     expect(piece.locator(".form")).to_have_count(4)
+    # What it costs to the eye is laid beside what it was, over the face, before it is taken.
+    piece.get_by_role("button", name="See it: half the size").click()
+    was, saved = (piece.get_by_role("img", name=name, exact=True) for name in ("as it was", "half the size"))
+    expect(saved).to_be_visible()
+
+    def grain(seen: Locator) -> float:
+        return float(np.std(np.diff(np.asarray(Image.open(io.BytesIO(seen.screenshot())).convert("L"), float), axis=1)))
+
+    until(page, lambda: grain(was) > 1.4 * grain(saved) > 0)
+    piece.get_by_role("button", name="See it: half the size").click()
+    expect(saved).not_to_be_visible()
     piece.locator(".form").filter(has_text="half the size").click()
     until(page, lambda: layer_of(page, effect)["values"]["picture"] != asset["hash"])
     settle(page)

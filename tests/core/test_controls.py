@@ -20,13 +20,14 @@ from sunglaze.core.effect.recording import check_recipe
 from sunglaze.core.effect.shipped import cue_recipes, drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.face.model import face_mesh
+from sunglaze.core.material.still import Still
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Port
 from tests.engines import drawn
 
 PICTURE = np.random.default_rng(2).random((24, 16, 4), np.float32)
 HASH = "a" * 64
-MATERIAL = Material(pictures={HASH: np.full((5, 4, 4), 200, np.uint8)}, meshes={HASH: face_mesh()})
+MATERIAL = Material(pictures={HASH: Still.of(np.full((5, 4, 4), 200, np.uint8))}, meshes={HASH: face_mesh()})
 
 
 def another(port: Port) -> object:
@@ -169,7 +170,7 @@ def test_recordings_that_are_kept_hold_no_pictures() -> None:
         key = f"{n:064x}"
         pixels = np.full((9, 9, 4), n, np.uint8)
         alive.append(weakref.ref(pixels))
-        material = Material(pictures={key: pixels})
+        material = Material(pictures={key: Still.of(pixels)})
         compile_effect(with_layer(Layer(id="l", name="L", kind="cut-out", values={"picture": key})), material)
         del pixels, material
     gc.collect()

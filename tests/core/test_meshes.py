@@ -35,6 +35,7 @@ from sunglaze.core.language.vector import Vec, mix
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.mesh import MeshData, read_obj
 from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Clock, Moment, Reads, Screen
 from sunglaze.core.passes.program import Inputs, Program, State, uniform
 from sunglaze.core.passes.triangles import SUBPIXELS, Triangles, triangles
@@ -163,7 +164,7 @@ def test_a_textured_mesh_is_drawn_by_both_engines_alike() -> None:
     pose[SOLID], pose[SOLID + 2], pose[SOLID + 8], pose[SOLID + 10] = cos, sin, sin * -1.0, cos
     program = textured(Vertices("mesh", "ball", tuple(pose)))
     assert program.meshes == ("ball",)
-    inputs = Inputs({"size": 1.0}, pictures={"paint": paint()}, meshes={"ball": a_ball()})
+    inputs = Inputs({"size": 1.0}, pictures={"paint": Still.of(paint())}, meshes={"ball": a_ball()})
     picture = np.full((*SHAPE, 3), 0.5, np.float32)
     ours, plain = (way(program, picture, inputs, State(), 7)[0] for way in (drawn, readable))
     assert np.abs(ours - plain).max() < 1e-4

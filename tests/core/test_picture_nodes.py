@@ -17,6 +17,7 @@ from sunglaze.core.errors import BadEffect
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.files import with_alpha
+from sunglaze.core.material.still import Still
 from sunglaze.core.nodes.coordinates import FITS
 from sunglaze.core.passes.program import State
 from tests.core.test_recipes import recipe
@@ -38,7 +39,7 @@ def own(made: Recipe) -> Layer:
 def shown(made: Recipe, pixels: np.ndarray, frame: int = 0, seed: int = 0, picture: np.ndarray = PICTURE) -> np.ndarray:
     """What a recipe gives with this picture on the shelf."""
     effect = Effect(name="t", layers=[own(made)], seed=seed)
-    compiled = compile_effect(effect, Material(pictures={SHELF: with_alpha(pixels)}))
+    compiled = compile_effect(effect, Material(pictures={SHELF: Still.of(with_alpha(pixels))}))
     return drawn(compiled.program.final, picture, compiled.inputs, frame=frame)[0]
 
 

@@ -17,6 +17,7 @@ from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.pictures import CAMERA, asset_picture, colour_here, here, near, sample
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
 from sunglaze.core.nodes.depth import behind, box_inside
 from sunglaze.core.nodes.pins import TURNS, pin
@@ -26,7 +27,7 @@ from tests.core.test_face_layers import laid
 
 COLUMNS, ROWS = 270, 480
 Place = tuple[float, float]
-SHEET = {"sheet": np.full((20, 40, 4), 255, np.uint8)}
+SHEET = {"sheet": Still.of(np.full((20, 40, 4), 255, np.uint8))}
 
 
 def turned_head(turn: float, nod: float, tilt: float, place: tuple[float, float, float] = (1.0, -2.0, -45.0)) -> Moment:
@@ -123,7 +124,7 @@ def test_a_ring_before_the_face_shifts_against_it() -> None:
 # ---- the inside of a box ----
 
 
-ROOM = np.zeros((8, 8, 4), np.float32)
+ROOM = Still.of(np.zeros((8, 8, 4), np.float32))
 
 
 def in_box(where: np.ndarray, eye: Place, vanishing: Place, wall: float, depth: float) -> np.ndarray:
@@ -174,7 +175,7 @@ def test_whatever_is_set_nothing_outside_of_the_picture_is_read() -> None:
     wild = box_inside(place, asset_picture("room"), Vec(point_x, point_y), wall, depth + far, Vec(eye_x, eye_y), scale)
     still = box_inside(place, asset_picture("room"), Vec(point_x, point_y), wall, depth, Vec(0.5, 0.5), 1.0)
     program = Program((Vec(wild.x, wild.y, 0.0), Vec(still.x, still.y, 0.0)))
-    inputs = Inputs(pictures={**given, "room": ROOM})
+    inputs = Inputs(pictures={**{name: Still.of(one) for name, one in given.items()}, "room": ROOM})
     seen = Moment.of(np.zeros((side, side, 4), np.float32))
     read, itself = (picture[..., :2] for picture in reference.run(program, seen, inputs, State()))
     assert read.min() >= 0

@@ -16,6 +16,7 @@ from sunglaze.core.effect.recording import port_of
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.material.path import Path, outline, path_table, read_path
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Clock, Moment
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.handles import Handle
@@ -122,7 +123,7 @@ def test_a_pinned_picture_lies_where_opencv_warps_it(corners: list[list[float]])
     names = ("first", "second", "third", "fourth")
     values = {"picture": key, **dict(zip(names, corners, strict=True))}
     layer = Layer(id="l", name="l", kind="pinned-picture", values=values)
-    compiled = compile_effect(Effect(name="t", layers=[layer]), Material(pictures={key: ramp}))
+    compiled = compile_effect(Effect(name="t", layers=[layer]), Material(pictures={key: Still.of(ramp)}))
     shown = drawn(compiled.program.final, np.zeros((height, width, 4), np.float32), compiled.inputs)[0]
     square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32)
     map_ = cv2.getPerspectiveTransform(np.array(corners, np.float32), square)

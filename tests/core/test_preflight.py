@@ -19,6 +19,7 @@ from sunglaze.core.effect.motions import Dial, Drive
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import read_picture
+from sunglaze.core.material.still import Still
 from sunglaze.core.package.archive import read_package, write_package
 from sunglaze.core.package.checked import checked
 from sunglaze.core.review.preflight import Check
@@ -72,11 +73,11 @@ def test_flashing_stops_it_and_slow_pulses_do_not() -> None:
 def test_weight_is_held_against_the_profile() -> None:
     noise = np.random.default_rng(1).integers(0, 256, (1300, 1300, 4), np.uint8)
     layer = Layer(id="p", name="Noise", kind="picture", values={"picture": KEY})
-    heavy = found(layer, material=Material(pictures={KEY: noise}))["weight"]
+    heavy = found(layer, material=Material(pictures={KEY: Still.of(noise)}))["weight"]
     assert heavy.state == "stops"
     assert heavy.weighs
     assert "picture" in heavy.words
-    assert found(layer, material=Material(pictures={KEY: noise}), profile="web")["weight"].state == "passed"
+    assert found(layer, material=Material(pictures={KEY: Still.of(noise)}), profile="web")["weight"].state == "passed"
 
 
 def test_eyes_that_are_covered_are_named() -> None:
@@ -118,7 +119,7 @@ def test_a_line_along_an_edge_shows() -> None:
     sheet = np.zeros((64, 36, 4), np.uint8)
     sheet[:, -2:] = (0, 200, 0, 255)
     framed = Layer(id="p", name="Line", kind="picture", values={"picture": KEY, "fit": "stretch"})
-    check = found(framed, material=Material(pictures={KEY: sheet}))["border"]
+    check = found(framed, material=Material(pictures={KEY: Still.of(sheet)}))["border"]
     assert check.state == "look"
     assert "right" in check.words
     assert found(Layer(id="v", name="Dark", kind="vignette", blend="multiply"))["border"].state == "passed"

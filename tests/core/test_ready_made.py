@@ -18,6 +18,7 @@ from sunglaze.core.effect.motions import Drive
 from sunglaze.core.effect.shipped import mask_recipes, shipped
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.material.files import with_alpha
+from sunglaze.core.material.still import Still
 from sunglaze.core.material.text import PIXELS, Text, lines_of, read_text, text_picture
 from sunglaze.core.package.archive import open_archive, read_package, write_package
 from tests.engines import drawn
@@ -39,7 +40,7 @@ def layer(kind: str, identity: str = "l", mask: LayerMask | None = None, **value
 def shown(*layers: Layer, picture: np.ndarray = SMOOTH, pictures: dict[str, np.ndarray] | None = None) -> np.ndarray:
     compiled = compile_effect(
         Effect(name="t", layers=list(layers)),
-        Material(pictures={key: with_alpha(pixels) for key, pixels in (pictures or {}).items()}),
+        Material(pictures={key: Still.of(with_alpha(pixels)) for key, pixels in (pictures or {}).items()}),
     )
     return drawn(compiled.program.final, picture, compiled.inputs)[0]
 

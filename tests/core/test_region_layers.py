@@ -13,6 +13,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.material.files import with_alpha
+from sunglaze.core.material.still import Still
 from tests.engines import drawn
 from tests.nodes import camera
 
@@ -33,7 +34,7 @@ def shown(kind: str, pixels: np.ndarray | None = None, frame: int = 0, of: np.nd
     """A ready-made layer on the camera's picture `of`; `pixels`: what lies on the shelf."""
     start = shipped()[kind].start
     layer = Layer(id="l", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
-    material = Material(pictures={} if pixels is None else {SHELF: with_alpha(pixels)})
+    material = Material(pictures={} if pixels is None else {SHELF: Still.of(with_alpha(pixels))})
     compiled = compile_effect(Effect(name="t", layers=[layer]), material)
     return drawn(compiled.program.final, of, compiled.inputs, frame=frame)[0]
 

@@ -24,6 +24,7 @@ from sunglaze.core.face.model import middle_face
 from sunglaze.core.face.pose import head_pose, rotation, usual_focal
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.models import read_model
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.package.archive import read_package, write_package
 from sunglaze.core.passes.program import State
@@ -103,13 +104,37 @@ def test_the_head_of_everybody_is_turned_as_pnp_says(who: str) -> None:
     assert tilt < 2.0
 
 
+def test_the_other_side_has_the_same_in_a_looking_glass() -> None:
+    """A straight face, and a corner that points to one side: with both sides the picture is its own mirror image, as numpy.flip
+    makes it; the right half is what it is alone."""
+    moment = turned_head(0.0, 0.0, 0.0, (0.0, 0.0, -45.0))
+    corner = trimesh.Trimesh(
+        [[0, 0, 0], [3, 0, 0], [0, 1, 0], [0, 0, 0.5]], [[0, 1, 2], [0, 3, 1], [0, 2, 3], [1, 3, 2]], process=False
+    )
+    mesh = read_model("corner.glb", corner.export(file_type="glb")).mesh
+
+    def drawn(**values: Any) -> np.ndarray:
+        turned = {"turn": 35.0, "nod": 12.0, "tilt": -20.0, "right": 2.0, "up": -1.0, "middle": False}
+        set_to = {"mesh": {"asset": KEY}, "place": "right cheek", "wide": 6.0, "hides": False, "unlit": 1.0, **turned, **values}
+        layer = Layer(id="l", name="l", kind="mesh", values=set_to)
+        compiled = compile_effect(Effect(name="t", layers=[layer]), Material(meshes={KEY: mesh}))
+        return reference.run(compiled.program.final, moment, compiled.inputs, State())[0]
+
+    one, both = drawn(), drawn(both=True)
+    middle = one.shape[1] // 2
+    assert (one[:, middle:] > 0.5).sum() > 200
+    assert not (one[:, :middle] > 0.5).any()
+    np.testing.assert_array_equal(both[:, middle:], one[:, middle:])
+    assert (np.abs(both - np.flip(both, axis=1)).max(axis=2) > 0.02).mean() < 0.001
+
+
 def test_it_stands_where_a_pin_of_the_same_place_stands() -> None:
     sitting = Sitting("ferry-pilot")
     green = np.zeros((64, 64, 4), np.uint8)
     cv2.circle(green, (32, 32), 31, (0, 255, 0, 255), -1)
     values = {"place": "left cheek", "right": 1.0, "up": -1.5, "out": 2.0, "wide": 2.0}
     pin = Layer(id="l", name="l", kind="pin", values={"picture": KEY, "turned": "flat to the screen", **values})
-    compiled = compile_effect(Effect(name="t", layers=[pin]), Material(pictures={KEY: green}))
+    compiled = compile_effect(Effect(name="t", layers=[pin]), Material(pictures={KEY: Still.of(green)}))
     shown = engines.shown(compiled, StandIn(*SIZE, sitting), 40).astype(int)
     wanted = np.argwhere((shown[..., 1] > 200) & (shown[..., 0] < 60)).mean(axis=0)
     found = np.argwhere(seen(ball(), sitting, 40, turned="flat to the screen", **values))

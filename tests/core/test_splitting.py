@@ -12,6 +12,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import read_recipe
 from sunglaze.core.effect.references import LookupRef
+from sunglaze.core.material.still import Still
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.targets.glsl import reads_person, slot_kinds
 from tests.engines import drawn, readable
@@ -42,10 +43,11 @@ def summed(count: int) -> tuple[Effect, Material]:
     wires += [{"from": f"c{n}.out", "to": f"h{n}.b"} for n in range(1, count)]
     wires += [{"from": "c0.out" if n == 1 else f"h{n - 1}.out", "to": f"h{n}.a"} for n in range(1, count)]
     recipe = {"format": "sun-glaze/recipe", "nodes": nodes, "wires": wires, "result": f"h{count - 1}.out"}
-    pictures = {key: RNG.integers(0, 255, (9, 7, 4), np.uint8) for key in KEYS[:count]}
-    for pixels in pictures.values():
-        pixels[..., 3] = 255
-    return Effect(name="t", layers=[Layer(id="l", name="l", kind="own", recipe=read_recipe(recipe))]), Material(pictures=pictures)
+    pixels = {key: RNG.integers(0, 255, (9, 7, 4), np.uint8) for key in KEYS[:count]}
+    for one in pixels.values():
+        one[..., 3] = 255
+    effect = Effect(name="t", layers=[Layer(id="l", name="l", kind="own", recipe=read_recipe(recipe))])
+    return effect, Material(pictures={key: Still.of(one) for key, one in pixels.items()})
 
 
 def turned(count: int) -> tuple[Effect, Material]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 import json
 import os
@@ -280,7 +281,15 @@ def test_a_piece_is_weighed_and_made_smaller(http: httpx.Client) -> None:
     package = http.get(f"/api/effects/{made(http, [layer])['id']}/package").content
     with zipfile.ZipFile(io.BytesIO(package)) as archive:
         assert any(name.endswith(".webp") for name in archive.namelist())
+    asked = {"effect": made(http, [layer])["effect"], "used": smaller["asset"], "form": "half", "quality": 5}
+    seen = http.post(f"/api/assets/{picture}/beside", json=asked).json()
+    was, saved = (
+        np.asarray(Image.open(io.BytesIO(base64.b64decode(seen[name].partition(",")[2]))), float) for name in ("was", "saved")
+    )
+    assert was.shape == saved.shape == (960, 540, 3)
+    assert was.std() > saved.std() + 10
     lookup = put(http, "g.cube", write_cube(random_cube(3, 9))).json()["piece"]["asset"]["hash"]
+    assert http.post(f"/api/assets/{lookup}/beside", json=asked).status_code == 422
     refused = http.post(f"/api/assets/{lookup}/weigh")
     assert refused.status_code == 422
     assert "never made smaller" in refused.json()["message"]

@@ -11,7 +11,6 @@ from functools import partial
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from sunglaze.core.colour.curves import curve_table, read_curves
 from sunglaze.core.colour.hues import hue_table, over_table, read_hues
@@ -43,6 +42,7 @@ from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.painting import painted, read_painting
 from sunglaze.core.material.path import path_table, read_path
 from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.still import Still
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.colour import OVER
 from sunglaze.core.nodes.cues import EARLY
@@ -93,19 +93,19 @@ class Known:
 
 @dataclass(frozen=True)
 class Material:
-    """What effects refer to: lookups, pictures (height, width, 4) of bytes by asset, sequences and meshes by asset. `packed`:
-    pictures as the files that phones are given; those without one travel as PNG."""
+    """What effects refer to, by asset: lookups, pictures of four channels of bytes, sequences and meshes. `packed`: pictures as
+    the files that phones are given; those without one travel as PNG."""
 
     luts: Mapping[LookupRef, Lut] = field(default_factory=dict)
-    pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+    pictures: Mapping[str, Still] = field(default_factory=dict)
     sequences: Mapping[str, Sequence] = field(default_factory=dict)
     packed: Mapping[str, bytes] = field(default_factory=dict)
     meshes: Mapping[str, MeshData] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        for key, pixels in self.pictures.items():
-            if pixels.ndim != 3 or pixels.shape[2] != 4:
-                raise ValueError(f"the picture {key[:12]} has the shape {pixels.shape}; four channels are wanted")
+        for key, made in ((key, one.made) for key, one in self.pictures.items()):
+            if made is not None and (made.ndim != 3 or made.shape[2] != 4):
+                raise ValueError(f"the picture {key[:12]} has the shape {made.shape}; four channels are wanted")
 
     @property
     def known(self) -> Known:
@@ -261,6 +261,10 @@ def _mesh_symbol(typed: MeshRef, name: str | None, known: Known) -> ShelfMesh:
     return ShelfMesh(typed.asset, size, Vec(x, y, z), motion, speed)
 
 
+WHITE = Still.of(np.full((1, 1, 4), 255, np.uint8))
+"""The texture of a mesh that has none."""
+
+
 def _mesh_inputs(typed: MeshRef, name: str, material: Material) -> Inputs:
     found = material.meshes.get(typed.asset)
     if found is None:
@@ -268,8 +272,7 @@ def _mesh_inputs(typed: MeshRef, name: str, material: Material) -> Inputs:
     names = [one.name for one in found.motions]
     motion = names.index(typed.motion) if typed.motion in names else -1
     numbers = (found.size, *found.middle.tolist(), float(motion), typed.speed)
-    white = np.full((1, 1, 4), 255, np.uint8)
-    texture = {f"{TEXTURE}{typed.asset}": white if found.texture is None else found.texture}
+    texture = {f"{TEXTURE}{typed.asset}": WHITE if found.texture is None else Still.of(found.texture)}
     uniforms = {f"{name}.{part}": number for part, number in zip(MESH_NUMBERS, numbers, strict=True)}
     return Inputs(uniforms, pictures=texture, meshes={typed.asset: found})
 
@@ -355,12 +358,12 @@ RULES: dict[str, Rules] = {
     ),
     "painting": Rules(
         lambda _, plain: read_painting(plain), lambda typed, name, _: (asset_picture(name or "painting"), typed.reveals),
-        lambda typed, name, _: Inputs({}, pictures={name: painted(typed)}), lambda typed: typed.reveals,
+        lambda typed, name, _: Inputs({}, pictures={name: Still.of(painted(typed))}), lambda typed: typed.reveals,
     ),
     "mesh": Rules(lambda _, plain: mesh_ref(plain), _mesh_symbol, _mesh_inputs, lambda typed: typed.asset),
     "text": Rules(
         lambda _, plain: read_text(plain), lambda _, name, __: asset_picture(name or "text"),
-        lambda typed, name, _: Inputs({}, pictures={name: text_picture(typed)}), _none,
+        lambda typed, name, _: Inputs({}, pictures={name: Still.of(text_picture(typed))}), _none,
     ),
     "picture": _NOT_SET,
 }  # fmt: skip

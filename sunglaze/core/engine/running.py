@@ -5,14 +5,13 @@ from __future__ import annotations
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from sunglaze.core.engine.kernel import built, kernel
 from sunglaze.core.language.operations import single
 from sunglaze.core.language.pictures import Picture
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
@@ -29,7 +28,7 @@ class Room:
     """Memory of passes, kept from frame to frame, by place of the pass; and given pictures as planes."""
 
     surfaces: dict[tuple[int, str], Surface] = field(default_factory=dict)
-    given: dict[str, tuple[NDArray[Any], Surface]] = field(default_factory=dict)
+    given: dict[str, tuple[Still, Surface, int]] = field(default_factory=dict)
     meshes: dict[str, tuple[Surface, slice]] = field(default_factory=dict)
 
     def keep_to(self, program: Program) -> None:
@@ -42,13 +41,13 @@ class Room:
         for name in self.meshes.keys() - {one.target.name for one in program.plan.meshes}:
             del self.meshes[name]
 
-    def planes_of(self, picture: Picture, pixels: NDArray[Any]) -> tuple[Surface, int]:
-        """What is given for a picture as planes, converted when it is another array than last time; and its columns. `pixels`:
-        (rows, columns, channels)."""
+    def planes_of(self, picture: Picture, still: Still) -> tuple[Surface, int]:
+        """What is given for a picture as planes, converted when it is another one than last time; and its columns."""
         known = self.given.get(picture.name)
-        if known is None or known[0] is not pixels:
-            self.given[picture.name] = known = (pixels, planes(pixels, picture.channels))
-        return known[1], pixels.shape[1]
+        if known is None or not known[0].is_same(still):
+            pixels = still.frame()
+            self.given[picture.name] = known = (still, planes(pixels, picture.channels), pixels.shape[1])
+        return known[1], known[2]
 
     def mesh_surface(self, name: str, rows: int, columns: int) -> tuple[Surface, slice]:
         """Memory for what a mesh is drawn into: (4, rows, padded), and the rows in which it is not 0."""
@@ -119,7 +118,7 @@ def draw(
     for upload in plan.uploads:
         sequence = inputs.sequences.get(sequence_of(upload.target))
         if sequence is not None:
-            done[upload.target.name] = room.planes_of(upload.target, sequence.frame(int(numbers[upload.shows])))
+            done[upload.target.name] = room.planes_of(upload.target, Still.of(sequence.frame(int(numbers[upload.shows]))))
             sequence.expect(int(numbers[upload.soon]))
     for mesh in plan.meshes:
         surface, stale = room.mesh_surface(mesh.target.name, rows, width)
@@ -181,10 +180,10 @@ def _given(picture: Picture, moment: Moment, inputs: Inputs, state: State, room:
         if held is not None and held.shape[0] >= picture.channels and held.shape[1:] == (rows, padded(width)):
             return held, width
         return memory((picture.channels, rows, padded(width)), np.float32), width
-    pixels = inputs.picture(picture, moment)
-    if pixels is None:
+    still = inputs.picture(picture, moment)
+    if still is None:
         return memory((picture.channels, 1, padded(1)), np.float32), 1
-    return room.planes_of(picture, pixels)
+    return room.planes_of(picture, still)
 
 
 def _word(number: float) -> int:

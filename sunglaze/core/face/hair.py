@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.face.filling import mask_of
 from sunglaze.core.face.model import RINGS
 
 SHORT = 128
@@ -43,14 +44,12 @@ def hair(pixels: NDArray[np.uint8], faces: list[Doubles], person: Mask) -> Mask:
     return np.asarray(np.minimum(np.rint(large * 255), person), np.uint8)
 
 
-def _filled(ring: tuple[int, ...], face: Doubles, shape: tuple[int, ...]) -> NDArray[np.bool_]:
-    mask = np.zeros(shape, np.uint8)
-    cv2.fillPoly(mask, [np.rint(face[list(ring)] * 16 - 8).astype(np.int32)], 1, shift=4)
-    return mask > 0
+def _filled(ring: tuple[int, ...], face: Doubles, shape: tuple[int, int]) -> NDArray[np.bool_]:
+    return np.asarray(mask_of(*shape, [(face[list(ring), :2], 1.0)]) > 127)
 
 
 def _of_face(small: Doubles, face: Doubles, within: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    shape = within.shape
+    shape = (within.shape[0], within.shape[1])
     oval = _filled(RINGS["oval"], face, shape)
     features = np.zeros(shape, bool)
     for ring in ("left eye", "right eye", "left brow", "right brow", "lips"):

@@ -19,13 +19,13 @@ from sunglaze.core.material.mesh import MeshData, read_obj
 SKIN_POINTS, POINTS = 468, 478
 IRISES = {"left eye": range(468, 473), "right eye": range(473, 478)}
 """The middle of each iris, then its right, top, left and bottom (as seen in the tracker's answers)."""
-_SHAPES = json.loads((Path(__file__).parent / "shapes.json").read_text())
+_SHAPES, _REGIONS = (json.loads((Path(__file__).parent / f"{name}.json").read_text()) for name in ("shapes", "regions"))
 RINGS: dict[str, tuple[int, ...]] = {name: tuple(points) for name, points in _SHAPES["rings"].items()}
 """Points around the parts of a face, each ring once around; web/src/camera/regions.ts reads the same file."""
 SCALED: dict[str, tuple[str, int, float]] = {name: (of["ring"], of["about"], of["by"]) for name, of in _SHAPES["scaled"].items()}
 """Rings that are others scaled about a point: one of them, the point, the factor."""
 APPROXIMATE: dict[str, tuple[tuple[str, ...], tuple[str, ...], bool]] = {
-    name: (tuple(region["fill"]), tuple(region["cut"]), region["person"]) for name, region in _SHAPES["regions"].items()
+    name: (tuple(region["fill"]), tuple(region["cut"]), region["person"]) for name, region in _REGIONS.items()
 }
 """Regions that are drawn from rings: what is filled, what is taken out again, and whether only the person counts."""
 

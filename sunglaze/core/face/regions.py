@@ -1,21 +1,29 @@
 """Masks of regions drawn from the points of faces and hands: approximate, for a camera gives nothing but its picture.
 
 Hair is told by its colour (hair.py), and belongs to the head; clothes are the person but for head and neck, hands included;
-teeth are the inside of the mouth. web/src/camera/regions.ts draws the same for a real camera.
+teeth are the inside of the mouth. They are pictures of a moment, as those of the stand-in, so they are drawn before any pass:
+polygons by exact coverage. web/src/camera/regions.ts draws the same for a real camera.
 """
 
 from __future__ import annotations
 
-import cv2
+import math
+from collections.abc import Iterator
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.face.filling import mask_of
 from sunglaze.core.face.hair import hair
 from sunglaze.core.face.model import APPROXIMATE, HANDS, RINGS, SCALED
 
 Mask = NDArray[np.uint8]
+Doubles = NDArray[np.float64]
+Step = tuple[Doubles, float]
 EVERYTHING = "everything"
-_FRACTION = 4
+ROUND = 8
+"""Corners of the round end of a line."""
 
 
 def _ring(name: str, face: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -25,14 +33,14 @@ def _ring(name: str, face: NDArray[np.float64]) -> NDArray[np.float64]:
     return face[list(RINGS[name])]
 
 
-def _fill(mask: Mask, names: tuple[str, ...], faces: list[NDArray[np.float64]], value: int) -> None:
+def _steps(names: tuple[str, ...], faces: list[NDArray[np.float64]], shape: tuple[int, ...], value: float) -> Iterator[Step]:
+    rows, columns = shape
     for name in names:
         if name == EVERYTHING:
-            mask[:] = value
+            yield np.array([[0, 0], [columns, 0], [columns, rows], [0, rows]], np.float64), value
             continue
         for face in faces:
-            corners = np.rint((_ring(name, face[:, :2]) - 0.5) * 2**_FRACTION).astype(np.int32)
-            cv2.fillPoly(mask, [corners], value, lineType=cv2.LINE_AA, shift=_FRACTION)
+            yield _ring(name, face[:, :2]), value
 
 
 OF_HANDS = "hands"
@@ -49,9 +57,8 @@ def region(name: str, faces: list[NDArray[np.float64]], person: Mask, picture: N
     if name == "hair" and hairy is not None:
         return hairy
     filled, cut, within = APPROXIMATE[name]
-    mask = np.zeros(person.shape, np.uint8)
-    _fill(mask, filled, faces, 255)
-    _fill(mask, cut, faces, 0)
+    steps = [*_steps(filled, faces, person.shape, 1.0), *_steps(cut, faces, person.shape, 0.0)]
+    mask = mask_of(person.shape[0], person.shape[1], steps)
     mask = np.asarray(np.minimum(mask, person) if within else mask, np.uint8)
     if hairy is None:
         return mask
@@ -60,12 +67,21 @@ def region(name: str, faces: list[NDArray[np.float64]], person: Mask, picture: N
 
 def hand_region(hands: list[NDArray[np.float64]], rows: int, columns: int) -> Mask:
     """The mask of hands (rows, columns), white inside. `hands`: points (21, 2 or more) in pixels."""
-    mask = np.zeros((rows, columns), np.uint8)
+    steps: list[Step] = []
     for hand in hands:
         one, other = HANDS["across"]
-        thick = max(1, round(float(np.linalg.norm(hand[one, :2] - hand[other, :2])) * HANDS["thick"]))
-        places = np.rint((hand[:, :2] - 0.5) * 2**_FRACTION).astype(np.int32)
-        cv2.fillPoly(mask, [places[HANDS["palm"]]], 255, lineType=cv2.LINE_AA, shift=_FRACTION)
-        for line, closed in ((HANDS["palm"], True), *((finger, False) for finger in HANDS["fingers"])):
-            cv2.polylines(mask, [places[line]], closed, 255, thick, cv2.LINE_AA, _FRACTION)
-    return mask
+        half = max(1.0, float(np.linalg.norm(hand[one, :2] - hand[other, :2])) * HANDS["thick"]) / 2
+        palm, fingers = HANDS["palm"], HANDS["fingers"]
+        steps.append((hand[palm, :2], 1.0))
+        for line in ([*palm, palm[0]], *fingers):
+            steps += [(_stroke(hand[a, :2], hand[b, :2], half), 1.0) for a, b in pairwise(line)]
+    return mask_of(rows, columns, steps)
+
+
+def _stroke(start: Doubles, end: Doubles, half: float) -> Doubles:
+    """The outline of a line with round ends (2 * (ROUND + 1), 2), `half` pixels to either side."""
+    along = end - start
+    across = math.atan2(along[1], along[0]) + math.pi / 2
+    turns = across + np.arange(ROUND + 1) * (math.pi / ROUND)
+    round_ = np.stack([np.cos(turns), np.sin(turns)], axis=1) * half
+    return np.concatenate([start + round_, end - round_])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from collections.abc import Sequence as Row
 from dataclasses import dataclass
 from typing import Literal
@@ -27,25 +27,27 @@ _WINDOW = 7
 
 @dataclass(frozen=True)
 class Weighed:
-    """A form: what it weighs in bytes, and how alike it is to what it was made of (SSIM of the worst picture, 1 is the same)."""
+    """A form: what it weighs in bytes, and how alike it is to what it was made of (SSIM of the worst picture, 1 is the same);
+    `worst`: that picture's number."""
 
     form: Form
     bytes: int
     alike: float
+    worst: int
 
 
-def weigh(pictures: Row[Bytes], frames: int, quality: int) -> list[Weighed]:
-    """All forms of a sequence of so many frames, from some of its pictures (height, width, 3 or 4). `quality`: of WebP. Raises
-    ValueError where there is no picture."""
+def weigh(pictures: Mapping[int, Bytes], frames: int, quality: int) -> list[Weighed]:
+    """All forms of a sequence of so many frames, from some of its pictures by number (height, width, 3 or 4). `quality`: of WebP.
+    Raises ValueError where there is no picture."""
     if not pictures:
         raise ValueError("there is nothing to weigh")
     found = []
     for form in FORMS:
         count = frames if form != "fewer" else max(1, round(frames * FEWER))
-        files = [encoded(one, form, quality) for one in pictures]
-        mean = sum(map(len, files)) / len(files)
-        worst = min(alike(one, material_pixels(data)) for one, data in zip(pictures, files, strict=True))
-        found.append(Weighed(form, round(mean * count), round(worst, 4)))
+        files = {number: encoded(one, form, quality) for number, one in pictures.items()}
+        mean = sum(map(len, files.values())) / len(files)
+        likeness, worst = min((alike(one, material_pixels(files[number])), number) for number, one in pictures.items())
+        found.append(Weighed(form, round(mean * count), round(likeness, 4), worst))
     return found
 
 
@@ -101,10 +103,10 @@ def saved(sequence: Sequence, form: Form, quality: int, progress: Callable[[int,
     return made(files, rate, holds)
 
 
-def sampled(sequence: Sequence, count: int) -> list[Bytes]:
-    """Some pictures of a sequence, evenly spread, (height, width, 4). Raises BadFile."""
+def sampled(sequence: Sequence, count: int) -> dict[int, Bytes]:
+    """Some pictures of a sequence by number, evenly spread, (height, width, 4). Raises BadFile."""
     last = sequence.frames - 1
-    return [sequence.each.frame(n) for n in sorted({round(k * last / max(1, count - 1)) for k in range(count)})]
+    return {n: sequence.each.frame(n) for n in sorted({round(k * last / max(1, count - 1)) for k in range(count)})}
 
 
 @dataclass(frozen=True)

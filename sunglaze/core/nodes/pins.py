@@ -97,7 +97,7 @@ def _facing(who: str, which: str) -> Value:
     return v.smoothstep(hidden, seen, normal.z)
 
 
-def _other_side(which: str) -> str:
+def other_side(which: str) -> str:
     """The place that takes this one's when the face is mirrored."""
     if "left" in which:
         return which.replace("left", "right")
@@ -164,7 +164,7 @@ def pin(
     tall = v.value(wide) * v.divide(rows, columns)
     place, shown = Vec(-1.0, -1.0), v.value(0.0)
     for one in ("second", "first") if who == "everybody" else (who,):
-        for side, over in ((which, False), (_other_side(which), True)):
+        for side, over in ((which, False), (other_side(which), True)):
             at, inside = _laid(one, side, turned, (right, up, out), v.value(wide), tall, v.value(turn), over)
             if over:
                 inside = inside * v.number(both)

@@ -14,7 +14,7 @@ from sunglaze.core.language.moments import moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.face import held_number
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.pins import HEAD, PINNED, TURNS, Centimetres, Head, Wide, anchor, axes, head_of, seen_from
+from sunglaze.core.nodes.pins import HEAD, PINNED, TURNS, Centimetres, Head, Wide, anchor, axes, head_of, other_side, seen_from
 from sunglaze.core.nodes.skin import smooth_edge
 from sunglaze.core.nodes.types import Boolean, Colour, Degrees, Fraction, Mask, Mesh, Number, Span, Vec2, one_of
 
@@ -50,13 +50,14 @@ class SolidSeen(NamedTuple):
 def mesh_on_head(
     mesh: Mesh = None, which: Annotated[str, one_of(*PINNED)] = HEAD, who: Annotated[str, one_of(*p.WHO)] = "everybody",
     turned: Annotated[str, one_of(*TURNS)] = TURNS[0], wide: Wide = 15.0, right: Centimetres = 0.0, up: Centimetres = 0.0,
-    out: Centimetres = 0.0, turn: Turn = 0.0, nod: Turn = 0.0, tilt: Turn = 0.0, middle: Boolean = True, hides: Boolean = True,
+    out: Centimetres = 0.0, turn: Turn = 0.0, nod: Turn = 0.0, tilt: Turn = 0.0, both: Boolean = False,
+    middle: Boolean = True, hides: Boolean = True,
     unlit: Fraction = 0.0, sky: Fraction = 0.55, from_right: Turn = -35.0, from_above: Annotated[Degrees, Span(-90, 90)] = 40.0,
 ) -> SolidSeen:  # fmt: skip
     """A mesh at a place of a face, or of the head in space: its longest side so many centimetres, so far to the right, up and
-    out of the face, turned, nodded and tilted (clockwise); hung by its middle, or by its own origin. Hidden behind the head, if
-    wanted. Its colour in light from one side and from the sky, or as its texture has it; also where the first face's hangs on
-    the screen."""
+    out of the face, turned, nodded and tilted (clockwise); `both`: on the other side as well, mirrored. Hung by its middle, or
+    by its own origin. Hidden behind the head, if wanted. Its colour in light from one side and from the sky, or as its texture
+    has it; also where the first face's hangs on the screen."""
     if mesh is None:
         nothing, nowhere = v.value(0.0), Vec(0.0, 0.0)
         return SolidSeen(Vec(0.0, 0.0, 0.0, 0.0), nothing, nothing, nowhere, nowhere, nowhere)
@@ -66,11 +67,15 @@ def mesh_on_head(
     numbers: list[Value] = []
     for one in ("first", "second") if who == "everybody" else (who,):
         head = head_of(one)
-        numbers += _placed(mesh, one, head, which, turned, (wide, right, up, out), (turn, nod, tilt), middle)
+        there = held_number(one, "there")
         shows = [v.number(hides) * part for part in _rows(_ways(head, TURNS[0]), _centimetres(one, HEAD, head))]
-        numbers += [*shows, held_number(one, "there")]
-    both = (*together, *numbers)
-    drawn, lit = (p.drawn_mesh(p.Vertices("mesh", f"{mesh.id}{end}", both)) for end in ("", p.LIT))
+        own = (wide, right, up, out), (turn, nod, tilt), middle
+        numbers += [*_placed(mesh, one, head, which, turned, *own), *shows, there]
+        # The head that hides one side hides the other.
+        over = _placed(mesh, one, head, other_side(which), turned, *own, mirrored=True)
+        numbers += [*over, *(v.value(0.0) for _ in shows), there * v.number(both)]
+    told = (*together, *numbers)
+    drawn, lit = (p.drawn_mesh(p.Vertices("mesh", f"{mesh.id}{end}", told)) for end in ("", p.LIT))
     u, w, depth, covers = (p.near(drawn, channel) for channel in range(4))
     texture = p.sample(p.asset_picture(f"{TEXTURE}{mesh.id}"), Vec(u, w))
     # Light is multiplied as if sRGB's curve were a square; common practice.
@@ -111,12 +116,16 @@ def _placed(
     how: tuple[Value, ...],
     turns: tuple[Value, ...],
     middle: Value,
+    mirrored: bool = False,
 ) -> list[Value]:
-    """A mesh's rows: what its own axes are, turned (core/face/pose.py: rotation), as long as wanted."""
+    """A mesh's rows: what its own axes are, turned (core/face/pose.py: rotation), as long as wanted. `mirrored`: all of it, as in
+    a looking glass between the eyes."""
+    side = -1.0 if mirrored else 1.0
     wide, right, up, out = (v.value(n) for n in how)
+    right = right * side
     ways = _ways(head, turned)
     # Tilting goes clockwise, as everything that is turned on the picture does.
-    angles = [v.value(n) * (by * math.pi / 180) for n, by in zip(turns, (1.0, 1.0, -1.0), strict=True)]
+    angles = [v.value(n) * (by * math.pi / 180) for n, by in zip(turns, (side, 1.0, -side), strict=True)]
     (st, ct), (sn, cn), (sa, ca) = ((f.sin(one), f.cos(one)) for one in angles)
     # tilt @ nod @ turn, its columns.
     local = (
@@ -125,7 +134,7 @@ def _placed(
         Vec(ca * st + sa * sn * ct, sa * st - ca * sn * ct, cn * ct),
     )
     scale = v.divide(wide, v.maximum(mesh.size, 1e-6))
-    columns = tuple((ways[0] * one.x + ways[1] * one.y + ways[2] * one.z) * scale for one in local)
+    columns = tuple((ways[0] * one.x + ways[1] * one.y + ways[2] * one.z) * scale for one in (local[0] * side, *local[1:]))
     hung = mesh.middle * v.number(middle)
     at = _centimetres(who, which, head) + ways[0] * right + ways[1] * up + ways[2] * out
     at = at - (columns[0] * hung.x + columns[1] * hung.y + columns[2] * hung.z)

@@ -30,12 +30,13 @@ from sunglaze.core.errors import BadEffect, BadFile
 from sunglaze.core.face.head import head_mesh
 from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
 from sunglaze.core.language.pictures import Picture
-from sunglaze.core.material.files import compact, encode_png, material_pixels
+from sunglaze.core.material.files import compact, encode_png
 from sunglaze.core.material.glb import read_glb, write_glb
 from sunglaze.core.material.painting import Painting
 from sunglaze.core.material.reels import ending
 from sunglaze.core.material.reels import made as reel
 from sunglaze.core.material.sequence import EACH
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import RATE
 from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.package.icons import icon_png
@@ -214,7 +215,7 @@ def write_package(
     pictures = {}
     for key in sorted(effect.pictures()):
         # What an artist made smaller travels as that; all else as what every phone reads without loss.
-        data = material.packed.get(key) or encode_png(compact(material.pictures[key]), 9)
+        data = material.packed.get(key) or encode_png(compact(material.pictures[key].frame()), 9)
         pictures[key] = f"pictures/{key[:16]}.{ending(data)}"
         files[pictures[key]] = data
     for layer in effect.layers:
@@ -228,7 +229,7 @@ def write_package(
     for n, identity in enumerate(sorted(drawn_here)):
         if (drawn := compiled.inputs.asset(identity)) is not None:
             pictures[identity] = f"pictures/drawn-{n}.png"
-            files[pictures[identity]] = encode_png(drawn, 9)
+            files[pictures[identity]] = encode_png(drawn.frame(), 9)
     moving: dict[str, list[str]] = {}
     for key, sequence in sorted(material.sequences.items()):
         names = [f"sequences/{key[:16]}/{n:04}.{ending(one)}" for n, one in enumerate(sequence.files, 1)]
@@ -328,7 +329,7 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
                 raise BadFile(f"{entry['file']}: the table does not have the {size} steps that the manifest says")
             ref = lookup_ref({"asset": entry["asset"], "layout": entry["layout"]})
             luts[ref] = cube(flat.reshape(shape), entry["domain_min"], entry["domain_max"], entry["title"])
-        pictures = {str(key): material_pixels(archive.read(file)) for key, file in manifest.get("pictures", {}).items()}
+        pictures = {str(key): Still.read(archive.read(file)) for key, file in manifest.get("pictures", {}).items()}
         moving = {
             str(key): reel(
                 [archive.read(file) for file in one["files"]], float(one["rate"]), tuple(int(n) for n in one.get("holds") or ())

@@ -96,20 +96,29 @@ def _trackers(program: dict[str, Any], dist: Path) -> dict[str, bytes]:
     faces = faces or any(one["kind"] == "face" for one in program["meshes"])
     wanted = {"selfie_segmentation": person, "face_mesh": faces, "hands": OF_HANDS in names}
     folders = [dist / "trackers" / name for name, needed in wanted.items() if needed]
-    found = {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
-    # Builds before this one may have left theirs.
-    script = (dist / "player" / "page.js").read_text()
-    workers = [one for one in (dist / "player" / "assets").glob("tracking-*.js") if folders and one.name in script]
-    return found | {f"assets/{worker.name}": worker.read_bytes() for worker in workers}
+    return {str(p.relative_to(dist)): p.read_bytes() for folder in folders for p in folder.rglob("*") if p.is_file()}
+
+
+def _scripts(dist: Path) -> dict[str, bytes]:
+    """The page's script, and the parts of it that it fetches where an effect needs them; builds before this one may have left
+    theirs beside them."""
+    player = dist / "player"
+    found, names = {}, ["page.js"]
+    parts = {one.name: f"assets/{one.name}" for one in (player / "assets").glob("*.js")}
+    while names:
+        name = names.pop()
+        found[name] = (player / name).read_bytes()
+        text = found[name].decode()
+        names += [path for file, path in parts.items() if file in text and path not in {*found, *names}]
+    return found
 
 
 def page_files(effect: Effect, material: Material, dist: Path) -> dict[str, bytes]:
     """The files of the folder, by their names. `dist`: the built front end. Raises BadFile where the script is not built,
     BadEffect where the effect does not compile."""
-    script = dist / "player" / "page.js"
-    if not script.is_file():
+    if not (dist / "player" / "page.js").is_file():
         raise BadFile("the player's page is not built; run ./run setup")
-    files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), "page.js": script.read_bytes()}
+    files = {"index.html": _PAGE.format(name=html.escape(effect.name)).encode(), **_scripts(dist)}
     with zipfile.ZipFile(io.BytesIO(write_package(effect, material))) as archive:
         files |= {name: archive.read(name) for name in archive.namelist() if name not in _LEFT}
     trackers = _trackers(json.loads(files["program.json"]), dist)

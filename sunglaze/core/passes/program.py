@@ -24,6 +24,7 @@ from sunglaze.core.language.pictures import CAMERA, Picture, colour_here
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.passes.needs import looks_at_faces
 from sunglaze.core.passes.planning import Plan, plan
@@ -152,26 +153,28 @@ class Program:
 class Inputs:
     """What a program runs on beside the moment: the same from frame to frame unless a control moves.
 
-    `tables`: cubes (blue, green, red, 4) and curves (N, 4), float32. `pictures`: assets by id, (height, width, channels), float32
-    or bytes; a picture that is not given is one black and clear pixel. `seed`: of the effect.
-    `sequences` and `meshes`: by id; one that is not given shows nothing.
+    `tables`: cubes (blue, green, red, 4) and curves (N, 4), float32. `pictures`: assets by id; one that is not given is one black
+    and clear pixel. `seed`: of the effect. `sequences` and `meshes`: by id; one that is not given shows nothing.
     """
 
     uniforms: Mapping[str, float] = field(default_factory=dict)
     tables: Mapping[str, Floats] = field(default_factory=dict)
-    pictures: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+    pictures: Mapping[str, Still] = field(default_factory=dict)
     seed: int = 0
     sequences: Mapping[str, Sequence] = field(default_factory=dict)
     meshes: Mapping[str, MeshData] = field(default_factory=dict)
 
-    def picture(self, picture: Picture, moment: Moment) -> NDArray[Any] | None:
-        """What a picture that comes from outside holds, a region of the moment or an asset; none where it is not given."""
-        return moment.regions.get(picture.id) if picture.source == "region" else self.asset(picture.id)
+    def picture(self, picture: Picture, moment: Moment) -> Still | None:
+        """What a picture that comes from outside shows, a region of the moment or an asset; none where it is not given."""
+        if picture.source != "region":
+            return self.asset(picture.id)
+        mask = moment.regions.get(picture.id)
+        return None if mask is None else Still.of(mask)
 
-    def asset(self, identity: str) -> NDArray[Any] | None:
+    def asset(self, identity: str) -> Still | None:
         """A picture by its id: one of the artist's, or a chart of the face, which ships."""
         kind, _, name = identity.partition(":")
-        return chart(name) if kind == "chart" else self.pictures.get(identity)
+        return Still.of(chart(name)) if kind == "chart" else self.pictures.get(identity)
 
 
 def sequence_of(picture: Picture) -> str:

@@ -15,6 +15,6 @@ def cost(compiled: Compiled) -> tuple[int, int]:
     targets += [one.target for one in program.plan.meshes]
     pixels = PHONE[0] * PHONE[1]
     much = sum(pixels // one.reduce**2 * (4 if one.channels > 2 else one.channels) * (4 if one.precise else 2) for one in targets)
-    much += sum(picture.nbytes for name in program.assets if (picture := compiled.inputs.asset(name)) is not None)
+    much += sum(picture.frame().nbytes for name in program.assets if (picture := compiled.inputs.asset(name)) is not None)
     much += 2 * sum(one.frame(0).nbytes for one in compiled.inputs.sequences.values())
     return len(program.plan.passes) + len(program.plan.meshes), int(much)

@@ -115,11 +115,15 @@ class _Run:
                 empty = np.zeros((*self.frame, picture.channels), np.float32)
                 made = self.state.kept.get(picture.id, empty)
             else:
-                outside = self.shown(picture) if picture.shows is not None else self.inputs.picture(picture, self.moment)
+                outside = self.shown(picture) if picture.shows is not None else self.given(picture)
                 given = outside if outside is not None else np.zeros((1, 1, picture.channels), np.float32)
                 made = given.astype(np.float32) / np.float32(255) if given.dtype == np.uint8 else given
             self.pictures[picture.name] = made
         return self.pictures[picture.name]
+
+    def given(self, picture: Picture) -> NDArray[Any] | None:
+        still = self.inputs.picture(picture, self.moment)
+        return None if still is None else still.frame()
 
     def number(self, value: Value) -> Plain:
         """A number that changes once a frame at most."""

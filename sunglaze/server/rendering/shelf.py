@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import numpy as np
-from numpy.typing import NDArray
 from sqlalchemy.orm import Session, sessionmaker
 
 from sunglaze.core.cache import CACHE
@@ -18,6 +16,7 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.still import Still
 from sunglaze.store import files
 from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import engine_for
@@ -61,8 +60,8 @@ class Reading:
     def _lut(self, ref: LookupRef) -> Lut:
         return CACHE.get(ref, lambda: files.read_lut(self._session, ref), lambda lut: lut.table.nbytes)
 
-    def _picture(self, key: str) -> NDArray[np.uint8]:
-        return CACHE.get(("picture", key), lambda: files.read_pixels(self._session, key))
+    def _picture(self, key: str) -> Still:
+        return CACHE.get(("still", key), lambda: Still.read(files.asset(self._session, key).data), lambda one: one.weight)
 
     def _sequence(self, key: str) -> Sequence:
         return files.read_sequence(self._session, key)

@@ -1118,6 +1118,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assets/{key}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Saving Beside
+         * @description An effect over who sits there, with one picture of a file as it was, and saved in a form.
+         */
+        post: operations["saving_beside_api_assets__key__beside_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/layers/judging": {
         parameters: {
             query?: never;
@@ -2518,7 +2538,8 @@ export interface components {
         };
         /**
          * FormWeight
-         * @description What a sequence weighs in a form, and how alike it is to what it was made of (SSIM of the worst picture).
+         * @description What a sequence weighs in a form, and how alike it is to what it was made of (SSIM of the worst picture); `worst`: that
+         *     picture's number.
          */
         FormWeight: {
             /**
@@ -2530,6 +2551,11 @@ export interface components {
             bytes: number;
             /** Alike */
             alike: number;
+            /**
+             * Worst
+             * @default 0
+             */
+            worst: number;
         };
         /**
          * GpuProgram
@@ -3647,6 +3673,16 @@ export interface components {
             form: string;
         };
         /**
+         * SavingShown
+         * @description Data addresses of an effect with a picture as it was, and saved.
+         */
+        SavingShown: {
+            /** Was */
+            was: string;
+            /** Saved */
+            saved: string;
+        };
+        /**
          * Seen
          * @description Who is before the camera. `own`: what the effect is looked at on, where that is footage of the artist's own.
          */
@@ -4216,6 +4252,52 @@ export interface components {
             dials?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * CompareRequest
+         * @description Look at an effect with one picture of a file, the one of this number, as it was and in a form. `used`: the file that the
+         *     effect has in its place; the rest as in a PreviewRequest.
+         */
+        CompareRequest: {
+            effect: components["schemas"]["Effect"];
+            /** Used */
+            used: string;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "png" | "lossless" | "webp" | "half" | "fewer";
+            /**
+             * Quality
+             * @default 78
+             */
+            quality: number;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
+            /**
+             * @default {
+             *       "who": "lamp-tender",
+             *       "script": "talk",
+             *       "light": "noon",
+             *       "back": false,
+             *       "tracked": false
+             *     }
+             */
+            sitting: components["schemas"]["Sitting"];
+            /**
+             * Screen
+             * @default 9:16
+             * @enum {string}
+             */
+            screen: "9:16" | "3:4" | "1:1" | "16:9";
         };
         /**
          * PreviewRequest
@@ -10216,6 +10298,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WornBy"][];
+                };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    saving_beside_api_assets__key__beside_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavingShown"];
                 };
             };
             /** @description What came cannot be read. */

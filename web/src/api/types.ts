@@ -97,5 +97,7 @@ export type CutRequest = Partial<Schemas['CutRequest']>
 export type CutJob = Schemas['CutJob']
 export type ClipRequest = Partial<Schemas['ClipRequest']>
 export type FormWeight = Schemas['FormWeight']
+export type CompareRequest = Omit<Schemas['CompareRequest'], 'effect'> & { effect: Effect }
+export type SavingShown = Schemas['SavingShown']
 export type Fitted = Schemas['Fitted']
 export type FitRequest = Schemas['FitRequest']

@@ -4,8 +4,9 @@
  */
 // By name, so that an exported page carries these words alone.
 import { camera as words } from '../words/en.json'
-import { canBeTracked, drawHands, drawRegions, needsFaces, needsHands, needsPerson } from './regions'
-import { Tracker, type Answer, type Kind } from './tracker'
+import type { Looking } from './looking'
+import { canBeTracked, needsFaces, needsHands, needsPerson } from './needs'
+import type { Kind } from './tracker'
 
 const REASONS: Record<string, string> = {
   NotAllowedError: words.notAllowed,
@@ -16,20 +17,7 @@ const REASONS: Record<string, string> = {
 export const hasCamera = (): boolean => 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
 
 const HOLD_MS = 100
-/** How much the last time counts that trackers took. */
-const LATELY = 0.3
-/** Milliseconds for which points are foretold at most. */
-const AHEAD_MS = 250
-/** Parts of the picture that a face's nose may move between two looks and be the same face's. */
-const SAME = 0.2
-const NOSE = 4
-
-/** A picture that trackers have seen, and when it was taken (milliseconds). */
-interface Tracked {
-  picture: OffscreenCanvas
-  faces: number[][][]
-  at: number
-}
+const NOTHING: ReadonlyMap<string, OffscreenCanvas> = new Map()
 
 export interface Seen {
   picture: OffscreenCanvas
@@ -37,40 +25,20 @@ export interface Seen {
   faces: number[][][]
 }
 
-/** Where points of faces are by now, if they go on as they went between the last two looks. */
-export function foretold(last: Omit<Tracked, 'picture'>, before: Omit<Tracked, 'picture'> | null, now: number): number[][][] {
-  if (!before || last.at <= before.at) return last.faces
-  const ahead = Math.min(now - last.at, AHEAD_MS) / (last.at - before.at)
-  const far = (a: number[][], b: number[][]) => Math.hypot((a[NOSE]?.[0] ?? 0) - (b[NOSE]?.[0] ?? 0), (a[NOSE]?.[1] ?? 0) - (b[NOSE]?.[1] ?? 0))
-  return last.faces.map((face) => {
-    const same = [...before.faces].sort((a, b) => far(a, face) - far(b, face))[0]
-    if (!same || far(same, face) > SAME) return face
-    return face.map((point, n) => point.map((part, axis) => part + (part - (same[n]?.[axis] ?? part)) * ahead))
-  })
-}
-
 export class RealCamera {
   readonly canvas = new OffscreenCanvas(2, 2)
-  readonly masks = new Map<string, ImageBitmap | OffscreenCanvas>()
   mirrored = true
-  trouble = ''
   /** Whether landmarks are shown. */
   wantsFaces = false
   /** The landmarks seen last. */
   faces: number[][][] = []
   private readonly video = document.createElement('video')
-  private readonly trackers = new Map<Kind, Tracker>()
   private stopped = false
-  private person: ImageBitmap | null = null
-  /** Milliseconds that a picture may be held back until the trackers have seen it, and those that they lately took. */
+  /** Milliseconds that a picture may be held back until the trackers have seen it. */
   longest = HOLD_MS
-  private late = 0
-  private looking = false
-  private tracked: Tracked | null = null
-  private before: Tracked | null = null
-  private readonly spare: OffscreenCanvas[] = []
-  /** Whether points of faces are foretold, since the trackers are slow. */
-  foretells = false
+  private looking: Looking | null = null
+  private fetched: Promise<void> | null = null
+  private notFetched = ''
   private media: MediaStream | null = null
 
   /** `ended` is told in words when the camera goes away. */
@@ -120,64 +88,39 @@ export class RealCamera {
    */
   seen(width: number, height: number, names: string[], faces = false): Seen | null {
     if (!this.draw(width, height)) return null
-    const kinds: Kind[] = [...(needsPerson(names) ? (['mask'] as const) : []), ...(faces || this.wantsFaces || needsFaces(names) ? (['face'] as const) : []), ...(needsHands(names) ? (['hand'] as const) : [])]
-    this.foretells = false
-    if (!kinds.length) return { picture: this.canvas, masks: this.masks, faces: [] }
-    if (!this.looking) this.look(kinds, names)
-    const { tracked } = this
-    if (tracked && this.late <= this.longest) this.faces = tracked.faces
-    else if (tracked) {
-      this.foretells = kinds.includes('face')
-      this.faces = foretold(tracked, this.before, performance.now())
-    }
-    return { picture: tracked && this.late <= this.longest ? tracked.picture : this.canvas, masks: this.masks, faces: this.faces }
+    const wanted: Record<Kind, boolean> = { mask: needsPerson(names), face: faces || this.wantsFaces || needsFaces(names), hand: needsHands(names) }
+    const kinds = (Object.keys(wanted) as Kind[]).filter((kind) => wanted[kind])
+    // Pages whose effect looks for nobody never fetch the trackers.
+    if (kinds.length && !this.looking) this.fetched ??= this.fetch()
+    const found = (kinds.length && this.looking?.seen(this.canvas, kinds, names, this.longest)) || { picture: this.canvas, masks: NOTHING, faces: [] }
+    this.faces = found.faces
+    return found
   }
 
-  /** Has the trackers look at the picture in `canvas`. */
-  private look(kinds: Kind[], names: string[]): void {
-    this.looking = true
-    const { width, height } = this.canvas
-    const at = performance.now()
-    // The picture that is shown stays; the one before it is free again.
-    const picture = this.spare.pop() ?? new OffscreenCanvas(width, height)
-    Object.assign(picture, { width, height })
-    picture.getContext('2d')?.drawImage(this.canvas, 0, 0)
-    const ask = async (kind: Kind): Promise<Answer> => {
-      const tracker = this.trackers.get(kind) ?? new Tracker(kind)
-      this.trackers.set(kind, tracker)
-      return tracker.track(await createImageBitmap(picture), at / 1000)
+  private async fetch(): Promise<void> {
+    try {
+      const { Looking } = await import('./looking')
+      if (!this.stopped) this.looking = new Looking()
+    } catch (error) {
+      this.notFetched = words.trackerDoesNotRun.replace('{why}', String(error))
     }
-    void Promise.all(kinds.map(ask))
-      .then((answers) => {
-        const trouble = answers.find((answer) => answer.trouble)?.trouble
-        this.trouble = trouble ? words.trackerDoesNotRun.replace('{why}', trouble) : ''
-        const mask = answers[kinds.indexOf('mask')]?.mask
-        if (this.stopped) return mask?.close()
-        if (mask) {
-          this.person?.close()
-          this.person = mask
-          this.masks.set('person', mask)
-        }
-        const faces = answers[kinds.indexOf('face')]?.faces ?? []
-        if (kinds.includes('face')) for (const [name, drawn] of drawRegions(names, faces, width, height, this.person, picture)) this.masks.set(name, drawn)
-        if (kinds.includes('hand')) this.masks.set('region:hands', drawHands(answers[kinds.indexOf('hand')]?.hands ?? [], width, height))
-        if (this.tracked) this.spare.push(this.tracked.picture)
-        this.before = this.tracked
-        this.tracked = { picture, faces, at }
-        const took = performance.now() - at
-        this.late += (took - this.late) * (this.before ? LATELY : 1)
-      })
-      .finally(() => (this.looking = false))
+  }
+
+  /** What keeps the trackers from running, in words. */
+  get trouble(): string {
+    return this.looking?.trouble ?? this.notFetched
+  }
+
+  /** Whether points of faces are foretold, since the trackers are slow. */
+  get foretells(): boolean {
+    return this.looking?.foretells ?? false
   }
 
   /** Lets the device and the trackers go; it is not started again. */
   stop(): void {
     this.stopped = true
     this.stopMedia()
-    this.person?.close()
-    for (const tracker of this.trackers.values()) tracker.close()
-    this.trackers.clear()
-    this.masks.clear()
+    this.looking?.close()
   }
 
   private stopMedia(): void {

@@ -2,6 +2,7 @@
  * Where hair is, by its colour: the person's picture beside the face is told from skin and clothes by the colours that each has. As
  * sunglaze/core/face/hair.py does it for footage; a hat or scarf that covers the hair is taken for it.
  */
+import { blank, fill } from './filling'
 import shapes from '../../../sunglaze/core/face/shapes.json'
 
 const SHORT = 128
@@ -17,15 +18,9 @@ type Where = Uint8Array
 
 /** What rings of a face enclose, 1 inside. */
 function filled(names: string[], face: number[][], width: number, height: number): Where {
-  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
-  if (!context) return new Uint8Array(width * height)
-  for (const name of names) {
-    context.beginPath()
-    for (const point of RINGS[name] ?? []) context.lineTo((face[point]?.[0] ?? 0) * width, (face[point]?.[1] ?? 0) * height)
-    context.fill()
-  }
-  const { data } = context.getImageData(0, 0, width, height)
-  return Uint8Array.from({ length: width * height }, (_, n) => Number((data[4 * n + 3] ?? 0) > 127))
+  const mask = blank(width, height)
+  for (const name of names) fill(mask, (RINGS[name] ?? []).map((point) => [(face[point]?.[0] ?? 0) * width, (face[point]?.[1] ?? 0) * height]), 1) // prettier-ignore
+  return Uint8Array.from(mask.much, (much) => Number(much * 255 + 0.5 >= 128))
 }
 
 /** How far each colour is from those of some places, squared deviations, and how wide these spread; nothing where there are too few. */
@@ -126,7 +121,7 @@ export function drawHair(picture: CanvasImageSource, faces: number[][][], width:
   context.filter = `blur(${(0.8 / scale).toFixed(2)}px)`
   context.drawImage(small.canvas, 0, 0, width, height)
   context.filter = 'none'
-  context.globalCompositeOperation = 'multiply'
+  context.globalCompositeOperation = 'darken'
   context.drawImage(person, 0, 0, width, height)
   return canvas
 }

@@ -1,6 +1,6 @@
 /** The server's cameras in a browser: frames of a sitting or of own footage, fetched ahead of the clock and kept as files. */
 
-import { camera as words } from '../words/en.json'
+import { cast as words } from '../words/en.json'
 import { readMoment, type Moment, type PlainMoment } from '../engine/moment'
 
 interface Facts {

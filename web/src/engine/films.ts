@@ -124,3 +124,62 @@ async function fetched(address: string): Promise<Blob> {
   if (!answer.ok) throw new Error(`${address} could not be loaded.`)
   return answer.blob()
 }
+
+/** A texture that shows one picture of a sequence in a frame: the one at the tick that the signal at `shows` has; `soon` has the next. */
+export interface Upload {
+  name: string
+  sequence: string
+  shows: number
+  soon?: number
+}
+
+/** The textures of a program that show sequences. */
+export class Films {
+  /** A picture was not ready when the last frame was drawn. */
+  behind = false
+  private readonly uploaded = new Map<string, number>()
+  /** Which picture a texture waits for, by the texture's name. */
+  private readonly sought = new Map<string, number>()
+
+  constructor(
+    private readonly uploads: Upload[],
+    private readonly films: ReadonlyMap<string, Film>,
+  ) {}
+
+  /** Textures take the pictures that are due, and those that come next are made ready. */
+  show(numbers: number[], upload: (name: string, picture: TexImageSource) => void): void {
+    const wanted = new Map<Film, number[]>()
+    this.behind = false
+    for (const { name, sequence, shows, soon } of this.uploads) {
+      const film = this.films.get(sequence)
+      if (!film) continue
+      const number = film.numberAt(numbers[shows] ?? 0)
+      const due = this.uploaded.get(name) !== number
+      // The texture keeps what it shows until the picture that is due is ready. On a device that decodes slower than pictures are due,
+      // the one that was waited for is shown late: a loop that is behind goes on, it does not stand.
+      const late = this.sought.get(name) ?? number
+      for (const ready of due ? new Set([number, late]) : []) {
+        const now = film.show(ready)
+        if (!now) continue
+        upload(name, now)
+        this.uploaded.set(name, ready)
+        break
+      }
+      const shown = this.uploaded.get(name)
+      if (shown === number) this.sought.delete(name)
+      else {
+        this.behind = true
+        this.sought.set(name, shown === late || film.failed(late) ? number : late)
+      }
+      const next = soon === undefined ? number : film.numberAt(numbers[soon] ?? 0)
+      wanted.set(film, [...(wanted.get(film) ?? []), ...(this.sought.has(name) ? [this.sought.get(name) as number] : []), next])
+    }
+    for (const [film, some] of wanted) film.want(some)
+  }
+
+  /** The device has lost its textures. */
+  forget(): void {
+    this.uploaded.clear()
+    this.sought.clear()
+  }
+}

@@ -4,7 +4,7 @@ import { hold, LAG, type HeldFaces } from './held'
 import type { Moment } from './moment'
 import type { Beside } from './signals'
 import type { Surfaces } from './surfaces'
-import { trianglesOf, type FaceModel, type MeshData, type MeshPass, type Solid } from './triangles'
+import { materialOf, trianglesOf, type FaceModel, type MeshData, type MeshPass, type Solid } from './triangles'
 
 const VERTEX = `#version 300 es
 in vec4 position;
@@ -70,13 +70,13 @@ export class Meshes {
     private readonly faces: Faces,
   ) {}
 
-  /** `numbers`: what moves the mesh in this moment. */
-  draw(surfaces: Surfaces, pass: MeshPass, numbers: number[], moment: Moment, mesh: MeshData | undefined, beside: { face?: FaceModel; head?: Solid }): void {
+  /** `numbers`: what moves the mesh in this moment; `models`: meshes of material, by id. */
+  draw(surfaces: Surfaces, pass: MeshPass, numbers: number[], moment: Moment, models: ReadonlyMap<string, MeshData> | undefined, beside: { face?: FaceModel; head?: Solid }): void {
     const { gl } = this
     const program = this.ready()
     const { columns, rows } = moment.screen
     surfaces.begin({ name: pass.name, channels: 4, reduce: 1, precise: true, keeps: null, depth: true }, columns, rows)
-    const corners = trianglesOf(pass, numbers, moment, mesh, beside, this.faces.now(pass.name))
+    const corners = trianglesOf(pass, numbers, moment, models?.get(materialOf(pass)), beside, this.faces.now(pass.name))
     gl.useProgram(program)
     gl.bindVertexArray(this.array)
     gl.bindBuffer(gl.ARRAY_BUFFER, this.buffer)

@@ -1,12 +1,8 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
 import { lacking, RealCamera } from '../camera/camera'
 import { camera as words } from '../words/en.json'
-import { Dials, dialsOf } from './dials'
-import css from './dials.css?inline'
 import { Host, touching } from './host'
-import { faceOf } from './faces'
-import { Keeping } from './keeping'
-import keepingCss from './keeping.css?inline'
+import type { Keeping } from './keeping'
 import { Pace } from './pace'
 import { load } from './player'
 
@@ -68,10 +64,11 @@ function aside(text: string): void {
 }
 
 /** What is kept, and the row of what the thumb reaches. */
-function keeping(host: Host): Keeping {
+async function keeping(host: Host): Promise<Keeping> {
+  const { css, Keeping } = await import('./keepingStyled')
   const row = document.querySelector('main') as HTMLElement
   const keep = new Keeping(canvas, () => document.title, () => host.redraw(), aside)
-  document.head.append(Object.assign(document.createElement('style'), { textContent: keepingCss }))
+  document.head.append(Object.assign(document.createElement('style'), { textContent: css }))
   row.append(keep.still, keep.clip)
   row.before(keep.kept)
   const button = (text: string, act: () => void): HTMLButtonElement => {
@@ -96,7 +93,9 @@ function keeping(host: Host): Keeping {
 }
 
 /** What the wearer may turn, over the lower edge of the picture. */
-function dialled(host: Host): void {
+async function dialled(host: Host): Promise<void> {
+  if (!host.dials.length && !host.asksForPhoto) return
+  const { css, Dials, dialsOf } = await import('./dialsStyled')
   const worn = dialsOf(host.dials, host.asksForPhoto, words.yourPhoto)
   if (!worn.length) return
   const photo = (file: File) => void host.photo(file).catch(() => say(words.noPicture))
@@ -117,27 +116,29 @@ async function start(): Promise<void> {
   bare.addEventListener('keydown', (event) => event.key === ' ' && hold(true))
   bare.addEventListener('keyup', () => hold(false))
   touching(canvas, host)
-  dialled(host)
-  const keep = keeping(host)
+  const faces = host.readsFaces ? await import('./faces') : null
+  let keep: Keeping | null = null
   const pace = new Pace()
   let [width, height] = size(1)
   again.addEventListener('click', () => void open(host.masks))
   function draw(): void {
     // While a clip is recorded its pictures keep their size and shape.
-    if (!keep.films) [width, height] = size(pace.share)
+    if (!keep?.films) [width, height] = size(pace.share)
     const seen = camera?.seen(width, height, host.masks, host.readsFaces)
     if (camera && seen) {
-      host.faces = seen.faces.map((points) => faceOf(points, width, height))
+      host.faces = faces ? seen.faces.map((points) => faces.faceOf(points, width, height)) : []
       host.draw(host.frame, width, height, seen)
       canvas.dispatchEvent(new Event('seen'))
-      if (keepsBeat && !keep.films && pace.drawn(performance.now())) aside(words.smaller)
+      if (keepsBeat && !keep?.films && pace.drawn(performance.now())) aside(words.smaller)
       if (camera.trouble) say(camera.trouble)
       if (note) note.textContent = camera.foretells ? words.foretold : ''
     }
     requestAnimationFrame(draw)
   }
   draw()
+  const beside = Promise.all([dialled(host), keeping(host).then((made) => (keep = made))])
   await open(host.masks)
+  await beside
 }
 
 start().catch((error: unknown) => say(error instanceof Error ? error.message : String(error)))

@@ -1,14 +1,14 @@
 /** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
 import type { Dial } from './dials'
-import { readGlb } from './glb'
+import type { Film, Films, Upload } from './films'
 import { linked } from './linking'
-import { Packed, type Film } from './films'
-import { Faces, Meshes } from './meshes'
+import type { Faces, Meshes } from './meshes'
 import { quietMoment, type Moment } from './moment'
+import type { Painting } from './painting'
+import { holdsFaces, partsOf, readsFaces, type Parts } from './parts'
 import { Signals, type SignalData } from './signals'
 import { Surfaces, type Target } from './surfaces'
-import { painted, type Painting } from './painting'
-import { materialOf, type FaceModel, type MeshData, type MeshPass, type Solid } from './triangles'
+import type { FaceModel, MeshData, MeshPass, Solid } from './triangles'
 
 export interface ProgramTable {
   file: string
@@ -39,8 +39,7 @@ export interface Program {
   tables: ProgramTable[]
   /** A painting is drawn here. */
   pictures: { name: string; file: string | null; painting?: Painting }[]
-  /** Sequences, of each of which one picture is shown in a frame: the one at the tick that the signal at `shows` has; `soon` has the next. */
-  uploads?: { name: string; sequence: string; shows: number; soon?: number }[]
+  uploads?: Upload[]
   /** The files of sequences, by id, and for how many ticks each picture is shown. */
   sequences?: Record<string, { files: string[]; holds: number[] }>
   meshes?: MeshPass[]
@@ -55,7 +54,7 @@ export interface Program {
   passes: ProgramPass[]
 }
 
-/** What a program reads: three floats a table's entry, in order; pictures by name. */
+/** What a program reads: three floats a table's entry, in order; pictures by name; and the parts of the player that it needs. */
 export interface Material {
   tables: Float32Array[]
   pictures: Map<string, ImageBitmap | ImageData>
@@ -63,6 +62,7 @@ export interface Material {
   sequences?: Map<string, Film>
   /** By id. */
   meshes?: Map<string, MeshData>
+  parts: Parts
 }
 
 interface Built {
@@ -96,17 +96,13 @@ export class Player {
   private readonly gl: WebGL2RenderingContext
   private surfaces: Surfaces
   private built: Built[] = []
-  private meshes: Meshes
-  private readonly uploaded = new Map<string, number>()
-  /** Which picture a texture waits for, by the texture's name. */
-  private readonly sought = new Map<string, number>()
+  private meshes: Meshes | null = null
   private signals: Signals
-  private readonly faces: Faces
+  private readonly faces: Faces | null
+  private readonly films: Films | null
   private lost = false
   /** Nothing was drawn yet, or since the device came back: the next draw needs a picture. */
   blank = true
-  /** A picture of a sequence was not ready when the last frame was drawn. */
-  behind = false
   private readonly closed = new AbortController()
   readonly uniforms: Record<string, number>
   /** Draw the camera without the effect: with every layer clear, a program gives it exactly. */
@@ -125,9 +121,10 @@ export class Player {
     this.uniforms = { ...source.uniforms }
     this.clear = Object.fromEntries(Object.keys(source.uniforms).flatMap((name) => (OPACITY.test(name) ? [[name, 0]] : [])))
     this.signals = new Signals(source.signals, source.version, source.seed)
-    const held = source.signals.steps.some(([op, name]) => op === 'moment' && String(name).startsWith('held:'))
-    this.faces = new Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'), held)
+    const { solids, films } = material.parts
+    this.faces = solids ? new solids.Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'), holdsFaces(source)) : null
     this.signals.beside = this.faces
+    this.films = films ? new films.Films(source.uploads ?? [], material.sequences ?? new Map()) : null
     const { signal } = this.closed
     canvas.addEventListener(
       'webglcontextlost',
@@ -142,22 +139,23 @@ export class Player {
       () => {
         this.lost = false
         this.surfaces = new Surfaces(this.gl)
-        this.meshes = new Meshes(this.gl, this.faces)
-        this.uploaded.clear()
-        this.sought.clear()
+        this.films?.forget()
         this.build()
       },
       { signal },
     )
     this.surfaces = new Surfaces(this.gl)
-    this.meshes = new Meshes(this.gl, this.faces)
     this.build()
+  }
+
+  /** Whether a picture of a sequence was not ready when the last frame was drawn. */
+  get behind(): boolean {
+    return this.films?.behind ?? false
   }
 
   /** Whether it needs the faces of moments. */
   get readsFaces(): boolean {
-    const named = this.source.signals.steps.some(([op, name]) => op === 'moment' && /^(face|held):/.test(String(name)))
-    return named || (this.source.meshes ?? []).some((mesh) => mesh.kind === 'face')
+    return readsFaces(this.source)
   }
 
   get rate(): number {
@@ -190,10 +188,9 @@ export class Player {
     for (const [name, mask] of seen.masks ?? []) this.surfaces.upload(name, mask)
     const uniforms = this.bare ? { ...this.uniforms, ...this.clear } : this.uniforms
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
-    this.showSequences(numbers)
+    this.films?.show(numbers, (name, picture) => this.surfaces.upload(name, picture))
     for (const mesh of this.source.meshes ?? []) {
-      const data = this.material.meshes?.get(materialOf(mesh))
-      this.meshes.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, data, this.source)
+      this.meshes?.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, this.material.meshes, this.source)
     }
     for (const { pass, program, place } of this.built) {
       if (pass.enabled !== null && !numbers[pass.enabled]) continue
@@ -218,38 +215,9 @@ export class Player {
     }
   }
 
-  /** Textures take the pictures that are due, and those that come next are made ready. */
-  private showSequences(numbers: number[]): void {
-    const wanted = new Map<Film, number[]>()
-    this.behind = false
-    for (const { name, sequence, shows, soon } of this.source.uploads ?? []) {
-      const film = this.material.sequences?.get(sequence)
-      if (!film) continue
-      const number = film.numberAt(numbers[shows] ?? 0)
-      const due = this.uploaded.get(name) !== number
-      // The texture keeps what it shows until the picture that is due is ready. On a device that decodes slower than pictures are due,
-      // the one that was waited for is shown late: a loop that is behind goes on, it does not stand.
-      const late = this.sought.get(name) ?? number
-      for (const ready of due ? new Set([number, late]) : []) {
-        const now = film.show(ready)
-        if (!now) continue
-        this.surfaces.upload(name, now)
-        this.uploaded.set(name, ready)
-        break
-      }
-      const shown = this.uploaded.get(name)
-      if (shown === number) this.sought.delete(name)
-      else {
-        this.behind = true
-        this.sought.set(name, shown === late || film.failed(late) ? number : late)
-      }
-      const next = soon === undefined ? number : film.numberAt(numbers[soon] ?? 0)
-      wanted.set(film, [...(wanted.get(film) ?? []), ...(this.sought.has(name) ? [this.sought.get(name) as number] : []), next])
-    }
-    for (const [film, some] of wanted) film.want(some)
-  }
-
   private build(): void {
+    const { solids } = this.material.parts
+    this.meshes = solids && this.faces ? new solids.Meshes(this.gl, this.faces) : null
     const compiled = this.source.passes.map((pass) => ({ pass, program: linked(this.gl, VERTEX, pass.fragment) }))
     this.built = compiled.map(({ pass, program }) => {
       const places = new Map<string, WebGLUniformLocation | null>()
@@ -265,7 +233,7 @@ export class Player {
       this.surfaces.uploadTable(n, table.kind, table.size, flat)
     })
     for (const [name, picture] of this.material.pictures) this.surfaces.upload(name, picture)
-    for (const { name, painting } of this.source.pictures) if (painting) this.surfaces.upload(name, painted(painting))
+    for (const { name, painting } of this.source.pictures) if (painting) this.show(name, painting)
   }
 
   /** Whether it reads a picture of this name. */
@@ -278,7 +246,12 @@ export class Player {
     const one = this.source.pictures.find((other) => other.name === name)
     if (!one || JSON.stringify(one.painting) === JSON.stringify(painting)) return
     one.painting = painting
-    if (!this.lost) this.surfaces.upload(name, painted(painting))
+    if (!this.lost) this.show(name, painting)
+  }
+
+  private show(name: string, painting: Painting): void {
+    const drawn = this.material.parts.painting?.painted(painting)
+    if (drawn) this.surfaces.upload(name, drawn)
   }
 
   /** Another picture under a name from now on. */
@@ -292,7 +265,7 @@ export class Player {
     this.closed.abort()
     for (const { program } of this.built) this.gl.deleteProgram(program)
     this.built = []
-    this.meshes.close()
+    this.meshes?.close()
     this.surfaces.close()
     for (const film of this.material.sequences?.values() ?? []) film.close()
   }
@@ -304,6 +277,8 @@ const TEXTURE = 'asset:mesh:'
 /** A program's meshes, by id; their textures go among the pictures, white where there is none. */
 export async function modelsOf(program: Program, pictures: Material['pictures'], fetched: (file: string) => Promise<ArrayBuffer>): Promise<Map<string, MeshData>> {
   const found = new Map<string, MeshData>()
+  if (!Object.keys(program.models ?? {}).length) return found
+  const { readGlb } = await import('./glb')
   for (const [id, file] of Object.entries(program.models ?? {})) {
     const { mesh, texture } = await readGlb(await fetched(file))
     found.set(id, mesh)
@@ -331,10 +306,11 @@ export async function load(folder: string, query = ''): Promise<{ program: Progr
   }
   const sequences = new Map<string, Film>()
   for (const [id, { files, holds }] of Object.entries(program.sequences ?? {})) {
+    const { Packed } = await import('./films')
     const film = new Packed(files, holds, async (file) => (await fetched(file)).blob())
     await film.load()
     sequences.set(id, film)
   }
   const meshes = await modelsOf(program, pictures, async (file) => (await fetched(file)).arrayBuffer())
-  return { program, material: { tables, pictures, sequences, meshes } }
+  return { program, material: { tables, pictures, sequences, meshes, parts: await partsOf(program) } }
 }

@@ -13,6 +13,7 @@ import { Host } from '../../engine/host'
 import { Rehearsal, type RehearsalData } from '../../engine/rehearsal'
 import { Signals, type SignalData } from '../../engine/signals'
 import { faceOf } from '../../engine/faces'
+import { partsOf } from '../../engine/parts'
 import { modelsOf, type Material, type Program } from '../../engine/player'
 import { StandIn, type Sitting } from '../../camera/standin'
 import type { RealCamera } from '../../camera/camera'
@@ -92,7 +93,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
         }
         const films = Object.entries(program.sequences ?? {}).map(([id, { files, holds }]): [string, Film] => [id, new Packed(files, holds)])
         const meshes = await modelsOf(program, pictures, async (file) => (await fetch(file)).arrayBuffer())
-        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films), meshes })
+        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films), meshes, parts: await partsOf(program) })
         // Kept as long as the player is: a lost context is built anew from them.
         for (const picture of held) picture.close()
         held = [...pictures.values()].filter((one) => one instanceof ImageBitmap)

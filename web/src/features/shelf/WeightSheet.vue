@@ -9,6 +9,7 @@ import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 import { useShelf } from './useShelf'
 import { followed } from './useWork'
+import SavingBeside from './SavingBeside.vue'
 
 type Form = FormWeight['form']
 const props = defineProps<{ effect: string; weight: number }>()
@@ -30,6 +31,9 @@ const solid = computed(() => (shelf.pieces.value ?? []).filter((piece) => piece.
 const weighed = shallowReactive(new Map<string, FormWeight[]>())
 const busy = shallowReactive(new Map<string, string>())
 const fitting = ref(false)
+/** The piece and form whose cost to the eye is looked at. */
+const seen = ref('')
+const see = (piece: ShelfPiece, form: Form): void => void (seen.value = seen.value === `${piece.asset.hash} ${form}` ? '' : `${piece.asset.hash} ${form}`)
 watch(open, (now) => now && void shelf.refresh().catch(complain))
 watch(() => props.weight, () => open.value && void shelf.refresh().catch(complain)) // prettier-ignore
 
@@ -119,10 +123,16 @@ async function makeItFit(): Promise<void> {
           <button v-if="piece.asset.saved" class="word" @click="takeBack(piece)">{{ t('weight.takeItBack') }}</button>
         </p>
         <div v-if="weighed.has(rootOf(piece))" class="forms">
-          <button v-for="one in weighed.get(rootOf(piece))" :key="one.form" class="form" :aria-pressed="formOf(piece) === one.form" @click="take(piece, one.form)">
-            <b>{{ NAMES[one.form] }}</b><span class="figure">{{ inWords(one.bytes) }}</span><span class="figure second">{{ t('weight.alike', { alike: one.alike.toFixed(3) }) }}</span>
-          </button>
+          <div v-for="one in weighed.get(rootOf(piece))" :key="one.form">
+            <button class="form" :aria-pressed="formOf(piece) === one.form" @click="take(piece, one.form)">
+              <b>{{ NAMES[one.form] }}</b><span class="figure">{{ inWords(one.bytes) }}</span><span class="figure second">{{ t('weight.alike', { alike: one.alike.toFixed(3) }) }}</span>
+            </button>
+            <button v-if="one.alike < 1" class="word see" :aria-pressed="seen === `${piece.asset.hash} ${one.form}`" :aria-label="t('weight.seeForm', { form: NAMES[one.form] })" @click="see(piece, one.form)">{{ t('weight.see') }}</button>
+          </div>
         </div>
+        <template v-for="one in weighed.get(rootOf(piece))" :key="one.form">
+          <SavingBeside v-if="seen === `${piece.asset.hash} ${one.form}`" :root="rootOf(piece)" :used="piece.asset.hash" :form="one" :name="NAMES[one.form]" :frames="piece.asset.sequence?.frames ?? 1" />
+        </template>
       </div>
     </article>
     <article v-for="piece in solid" :key="piece.asset.hash" :data-weighs="piece.asset.hash">
@@ -195,6 +205,12 @@ article img {
 }
 .form[aria-pressed='true'] {
   border-color: var(--ink);
+}
+.see {
+  font-size: 12px;
+}
+.see[aria-pressed='true'] {
+  font-weight: 650;
 }
 .form:hover {
   background: var(--chalk);
