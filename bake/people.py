@@ -82,7 +82,7 @@ CAST = (
         "ferry-pilot", "Ferry pilot", 6, 62, 1.0, (0.3, 0.2, 0.5), 23, muscle=0.6, weight=0.6, wrinkles=0.8,
         shapes={"head/head-square": 0.4, "nose/nose-hump-incr": 0.4, "nose/nose-scale-horiz-incr": 0.25, "chin/chin-width-incr": 0.4},
         hair=Hair("short", 14_000, 26, 0.6, (0.2, 0.19, 0.18), 0.6, 0.25), hat=(0.02, 0.03, 0.055),
-        beard=Hair("beard", 22_000, 26, 0.42, (0.22, 0.21, 0.2), 0.7), brows=Hair("brows", 1147, 9.3, 0.29, (0.12, 0.11, 0.1), 0.5),
+        beard=Hair("beard", 22_000, 10, 0.42, (0.22, 0.21, 0.2), 0.7), brows=Hair("brows", 1147, 9.3, 0.29, (0.12, 0.11, 0.1), 0.5),
         iris=(0.1, 0.055, 0.025), cloth=(0.5, 0.29, 0.03),
     ),
     Performer(

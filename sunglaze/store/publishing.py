@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session, undefer
 
 from sunglaze.core.effect.listing import Listing, read_listing
 from sunglaze.core.errors import GlazeError
-from sunglaze.core.package.archive import pieces, read_package
-from sunglaze.core.package.changes import changes
+from sunglaze.core.package.archive import listing_of, pieces, read_package
+from sunglaze.core.package.changes import MOST, changes, changes_of_listing
 from sunglaze.store.effects import Kept, NotThere
 from sunglaze.store.tables import ListingRow, PublicationRow, VersionRow, now
 
@@ -59,7 +59,8 @@ def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> 
         session.add(row)
         session.flush()
     latest = max((one.number for one in row.versions), default=0)
-    before = read_package(version(session, row.code, row.number).data)[0] if row.number else None
+    last = version(session, row.code, row.number).data if row.number else None
+    changed = changes(read_package(last)[0], kept.effect) + changes_of_listing(listing_of(last), said) if last else []
     session.add(
         VersionRow(
             code=row.code,
@@ -68,7 +69,7 @@ def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> 
             name=said.texts[0].name if said else kept.effect.name,
             listing=said.model_dump(mode="json") if said else None,
             taken=False,
-            changes=changes(before, kept.effect) if before else [],
+            changes=changed[:MOST],
             pieces=[{"file": p.file, "what": p.what, "bytes": p.bytes} for p in pieces(data)],
             weight=len(data),
             data=data,

@@ -8,9 +8,11 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import colour
 import numpy as np
 import pytest
 
+from sunglaze.core.camera.people import MONK_TONES
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.listing import ClipAt, IconAt, Listing, Texts
@@ -97,6 +99,20 @@ def test_somebody_whose_skin_shifts_much_farther_is_named() -> None:
     assert check.state == "look"
     assert "tide reader" in check.words or "oyster cook" in check.words
     assert found(Layer(id="b", name="Grey", kind="black-and-white"))["skin"].state == "passed"
+
+
+def test_skin_is_looked_at_after_the_start_too_and_on_ten_flat_tones() -> None:
+    """A fill that is there from the second second on, over what is dark; and a fill whose shifts colour-science has."""
+    later = Drive(kind="time-ramp", values={"start": 0.0, "end": 1.0, "seconds": 0.5, "delay": 1.5})
+    mask = LayerMask(kind="brightness", values={"edge": 0.25, "range": 0.2, "over": True})
+    lifted = Layer(id="f", name="Lifted", kind="fill", values={"colour": "#e0d0c0"}, mask=mask, drives={"layer:opacity": later})
+    assert found(lifted)["skin"].state == "look"
+    over = Layer(id="f", name="Sand", kind="fill", values={"colour": "#c8a078"}, opacity=1.0)
+    codes = np.array([[int(tone[n : n + 2], 16) / 255 for n in (1, 3, 5)] for tone in MONK_TONES])
+    lab = colour.XYZ_to_Lab(colour.sRGB_to_XYZ(np.vstack([codes, [[0xC8 / 255, 0xA0 / 255, 0x78 / 255]]])))
+    wanted = colour.delta_E(lab[:10], lab[10], method="CIE 2000")
+    words = found(over)["skin"].words
+    assert f"ten flat tones by {wanted.min():.1f} to {wanted.max():.1f}" in words
 
 
 def test_masks_that_no_camera_has_empty_material_and_layers_that_are_off_want_a_look() -> None:

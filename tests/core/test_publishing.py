@@ -25,7 +25,7 @@ from sunglaze.core.effect.motions import Cue, Dial
 from sunglaze.core.engine.playback import play_to
 from sunglaze.core.errors import BadFile
 from sunglaze.core.package.archive import SHOWN, carried, listing_of, pieces, read_package, write_package
-from sunglaze.core.package.changes import changes
+from sunglaze.core.package.changes import changes, changes_of_listing
 from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.manifest import Manifest
 from sunglaze.core.package.published import CLIP, publish_package
@@ -175,3 +175,22 @@ def test_the_demo_is_said_within_what_a_camera_app_takes(key: str) -> None:
     assert said.clip.seconds <= limits.clip_seconds
     assert said.made_by
     assert said.licence
+
+
+def test_what_is_said_otherwise_is_listed_with_a_version() -> None:
+    first = Listing(texts=(Texts(name="Tide", line="Water comes."), Texts(language="fr", name="Marée")), categories=("weather",))
+    german = Texts(language="de", name="Flut")
+    after = first.model_copy(
+        update={
+            "texts": (Texts(name="Tide", line="Water goes.", how="Tap."), german),
+            "keywords": ("sea",),
+            "made_by": "Net mender",
+        }
+    )
+    assert changes_of_listing(first, after) == [
+        "Texts in 'de': new", "Texts in 'fr': gone", "Texts in 'en': the one line, how to use it changed",
+        "Keywords changed", "Who made it changed",
+    ]  # fmt: skip
+    assert changes_of_listing(first, first) == []
+    assert changes_of_listing(None, first) == ["What is said of it: new"]
+    assert changes_of_listing(first, None) == []

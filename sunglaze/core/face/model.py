@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,11 +24,22 @@ RINGS: dict[str, tuple[int, ...]] = {name: tuple(points) for name, points in _SH
 """Points around the parts of a face, each ring once around; web/src/camera/regions.ts reads the same file."""
 SCALED: dict[str, tuple[str, int, float]] = {name: (of["ring"], of["about"], of["by"]) for name, of in _SHAPES["scaled"].items()}
 """Rings that are others scaled about a point: one of them, the point, the factor."""
-APPROXIMATE: dict[str, tuple[tuple[str, ...], tuple[str, ...], bool]] = {
-    name: (tuple(region["fill"]), tuple(region["cut"]), region["person"]) for name, region in _REGIONS.items()
-}
-"""Regions that are drawn from rings: what is filled, what is taken out again, and whether only the person counts."""
 
+
+class Drawn(NamedTuple):
+    """A region that is drawn from rings: what is filled, what is taken out again, whether only the person counts; and by how much
+    what is filled reaches over its rings, parts of the distance of the outer corners of the eyes."""
+
+    fill: tuple[str, ...]
+    cut: tuple[str, ...]
+    person: bool
+    grown: float
+
+
+APPROXIMATE = {
+    name: Drawn(tuple(of["fill"]), tuple(of["cut"]), of["person"], of.get("grown", 0.0)) for name, of in _REGIONS.items()
+}
+"""Regions of a face by name."""
 
 HANDS: dict[str, Any] = _SHAPES["hands"]
 """A hand by the tracker's 21 points: its palm filled, and its fingers as lines, `thick` times as wide as it is `across`."""
@@ -36,7 +47,7 @@ HANDS: dict[str, Any] = _SHAPES["hands"]
 
 def of_points(region: str) -> bool:
     """Whether a region is nothing where there is no face: drawn inside of rings of points."""
-    return region in APPROXIMATE and any(ring in RINGS or ring in SCALED for ring in APPROXIMATE[region][0])
+    return region in APPROXIMATE and any(ring in RINGS or ring in SCALED for ring in APPROXIMATE[region].fill)
 
 
 @cache

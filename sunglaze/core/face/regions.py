@@ -22,6 +22,8 @@ Mask = NDArray[np.uint8]
 Doubles = NDArray[np.float64]
 Step = tuple[Doubles, float]
 EVERYTHING = "everything"
+EYES = (33, 263)
+"""The outer corners of the eyes."""
 ROUND = 8
 """Corners of the round end of a line."""
 
@@ -33,14 +35,20 @@ def _ring(name: str, face: NDArray[np.float64]) -> NDArray[np.float64]:
     return face[list(RINGS[name])]
 
 
-def _steps(names: tuple[str, ...], faces: list[NDArray[np.float64]], shape: tuple[int, ...], value: float) -> Iterator[Step]:
+def _steps(
+    names: tuple[str, ...], faces: list[Doubles], shape: tuple[int, ...], value: float, grown: float = 0.0
+) -> Iterator[Step]:
     rows, columns = shape
     for name in names:
         if name == EVERYTHING:
             yield np.array([[0, 0], [columns, 0], [columns, rows], [0, rows]], np.float64), value
             continue
         for face in faces:
-            yield _ring(name, face[:, :2]), value
+            ring = _ring(name, face[:, :2])
+            yield ring, value
+            if grown:
+                half = grown * float(np.linalg.norm(face[EYES[0], :2] - face[EYES[1], :2]))
+                yield from ((_stroke(a, b, half), value) for a, b in pairwise([*ring, ring[0]]))
 
 
 OF_HANDS = "hands"
@@ -56,10 +64,10 @@ def region(name: str, faces: list[NDArray[np.float64]], person: Mask, picture: N
     hairy = hair(picture, faces, person) if picture is not None and name in HAIRY else None
     if name == "hair" and hairy is not None:
         return hairy
-    filled, cut, within = APPROXIMATE[name]
-    steps = [*_steps(filled, faces, person.shape, 1.0), *_steps(cut, faces, person.shape, 0.0)]
+    drawn = APPROXIMATE[name]
+    steps = [*_steps(drawn.fill, faces, person.shape, 1.0, drawn.grown), *_steps(drawn.cut, faces, person.shape, 0.0)]
     mask = mask_of(person.shape[0], person.shape[1], steps)
-    mask = np.asarray(np.minimum(mask, person) if within else mask, np.uint8)
+    mask = np.asarray(np.minimum(mask, person) if drawn.person else mask, np.uint8)
     if hairy is None:
         return mask
     return np.asarray(np.maximum(mask, hairy) if name == "head" else np.minimum(mask, 255 - hairy), np.uint8)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.listing import Listing
 
 MOST = 40
 
@@ -27,6 +28,32 @@ def changes(before: Effect, after: Effect) -> list[str]:
     if before.rehearsal != after.rehearsal:
         found.append("Another rehearsal")
     return found[:MOST]
+
+
+def changes_of_listing(before: Listing | None, after: Listing | None) -> list[str]:
+    """What is said and shown otherwise than before."""
+    if before == after or after is None:
+        return []
+    if before is None:
+        return ["What is said of it: new"]
+    found = []
+    old, new = ({one.language: one for one in listing.texts} for listing in (before, after))
+    found += [
+        f"Texts in '{language}': {'new' if language not in old else 'gone'}" for language in sorted(old.keys() ^ new.keys())
+    ]
+    for language in sorted(old.keys() & new.keys()):
+        parts = [name for name, title in TEXTS.items() if getattr(old[language], name) != getattr(new[language], name)]
+        if parts:
+            found.append(f"Texts in '{language}': {', '.join(TEXTS[name] for name in parts)} changed")
+    found += [f"{title} changed" for name, title in REST.items() if getattr(before, name) != getattr(after, name)]
+    return found
+
+
+TEXTS = {"name": "name", "line": "the one line", "how": "how to use it"}
+REST = {
+    "categories": "Categories", "keywords": "Keywords", "icon": "Icon", "clip": "Clip", "made_by": "Who made it",
+    "licence": "Licence",
+}  # fmt: skip
 
 
 def _layer(old: Layer, new: Layer) -> list[str]:

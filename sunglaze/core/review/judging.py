@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +17,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.language.expression import ordered
 from sunglaze.core.moment.moment import Moment
-from sunglaze.core.passes.program import Program
+from sunglaze.core.passes.program import Inputs, Program
 from sunglaze.core.targets import numpy as reference
 
 GREY_STEPS = 33
@@ -65,6 +66,23 @@ def judge(layer: Layer, material: Material) -> Judged | None:
         [_hex(colour) for colour in cloud],
         [Tone(b, _hex(a), round(float(d), 2)) for b, a, d in zip(MONK_TONES, after, shifts, strict=True)],
     )
+
+
+FLAT = (16, 28)
+"""Columns and rows of a picture of one tone."""
+
+
+def flat_shifts(program: Program, inputs: Inputs, patience: Callable[[], None] = lambda: None) -> NDArray[np.float64]:
+    """How far the mean of a picture of each skin tone alone shifts (10, CIEDE2000), the person all of it and nobody's face there.
+    `patience` is called before each and raises what shall end it."""
+    found = []
+    for tone in skin_tones():
+        patience()
+        picture = np.ones((FLAT[1], FLAT[0], 4), np.float32)
+        picture[..., :3] = tone
+        after = np.clip(reference.run(program, Moment.of(picture), inputs)[0].astype(np.float64), 0, 1).mean(axis=(0, 1))
+        found.append(float(ciede2000(srgb_to_lab(tone[None]), srgb_to_lab(after[None]))[0]))
+    return np.array(found)
 
 
 def skin_tones() -> NDArray[np.float64]:

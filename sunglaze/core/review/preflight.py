@@ -28,6 +28,7 @@ from sunglaze.core.moment.moment import RATE, Moment, Reads
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.prints.costs import PHONE, cost
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
+from sunglaze.core.review.judging import flat_shifts
 from sunglaze.core.review.legible import LEAST, words_of
 from sunglaze.core.review.measures import bordered, covered, skin_shift
 from sunglaze.core.review.profiles import Profile
@@ -39,6 +40,8 @@ FLAT = 0.03
 """The share of a picture that may have another colour than the rest where it counts as one colour."""
 SHIFTS, APART = 2.0, 5.0
 """How many times the median somebody's skin may shift before it wants a look, and the least shift (CIEDE2000) that does."""
+SKIN_FRAMES = (0, 45, 90)
+"""Where skin is looked at: at the start, and when what begins or answers to a rehearsal may have set in."""
 TOLD = 0.01
 """The share of ten degrees of the field that flashes, from which on it is told as a number and shown."""
 HIDDEN = 0.8
@@ -260,24 +263,34 @@ def _flash_words(worst: Flashing) -> str:
     return f"{where}; {MOST} are the most (WCAG 2.3.1). Make it slower, smaller or weaker"
 
 
-def _skin(_: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
-    """How far everybody's skin shifts: no one's much farther than the others'."""
-    program, shifts = compiled.program.final, {}
+def _skin(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
+    """How far everybody's skin shifts, at some moments: no one's much farther than the others'; and ten flat tones."""
+    program = compiled.program.final
+    shifts: dict[int, dict[str, float]] = {number: {} for number in SKIN_FRAMES}
     for who, person in PEOPLE.items():
-        patience()
-        camera = StandIn(*SMALL, Sitting(who, "still"))
-        moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, "face skin"}), True))
-        after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SMALL[0])[:, :, 2::-1]
-        shift = skin_shift(colours(camera.frame(0), SMALL[0]), after, moment.regions["face skin"][..., 0])
-        assert shift is not None, "everybody who keeps still shows skin"
-        shifts[person.role] = shift[0]
-    middle, (most, far) = float(np.median(list(shifts.values()))), max(shifts.items(), key=lambda one: one[1])
+        camera, playback = StandIn(*SMALL, Sitting(who, "still")), Playback()
+        source = Rehearsed(camera, effect.rehearsal) if effect.rehearsal is not None else camera
+        for number in SKIN_FRAMES:
+            patience()
+            moment = source.moment(number, Reads(True, tuple({*program.reads.regions, "face skin"}), True))
+            after = parts_of(playback.at(program, compiled.inputs, source, moment), SMALL[0])[:, :, 2::-1]
+            shift = skin_shift(colours(camera.frame(number), SMALL[0]), after, moment.regions["face skin"][..., 0])
+            assert shift is not None, "everybody who keeps still shows skin"
+            shifts[number][person.role] = shift[0]
+
+    def apart(by: dict[str, float]) -> float:
+        return max(by.values()) - SHIFTS * float(np.median(list(by.values())))
+
+    worst = max(shifts.values(), key=apart)
+    middle, (most, far) = float(np.median(list(worst.values()))), max(worst.items(), key=lambda one: one[1])
+    tones = flat_shifts(program, compiled.inputs, patience)
+    flat = f"ten flat tones by {tones.min():.1f} to {tones.max():.1f}"
     if far > APART and far > SHIFTS * middle:
         times = far / max(middle, 1e-6)
-        words = f"it shifts the {most.lower()}'s skin by {far:.1f}, {times:.1f} times as far as most (CIEDE2000)"
+        words = f"it shifts the {most.lower()}'s skin by {far:.1f}, {times:.1f} times as far as most, {flat} (CIEDE2000)"
         yield Check("skin", "Skin of everybody", "look", words)
     else:
-        words = f"it shifts all about alike, by {middle:.1f} in the middle (CIEDE2000)"
+        words = f"it shifts all about alike, by {middle:.1f} in the middle, {flat} (CIEDE2000)"
         yield Check("skin", "Skin of everybody", "passed", words)
 
 

@@ -16,11 +16,15 @@ interface Region {
   fill: string[]
   cut: string[]
   person: boolean
+  /** By how much what is filled reaches over its rings, parts of the distance of the outer corners of the eyes. */
+  grown?: number
 }
 const RINGS: Record<string, number[]> = shapes.rings
 const SCALED: Record<string, Scaled> = shapes.scaled
 const REGIONS = new Map<string, Region>(Object.entries(regions).map(([name, region]) => [`region:${name}`, region]))
 
+/** The outer corners of the eyes. */
+const EYES = [33, 263]
 /** Corners of the round end of a line. */
 const ROUND = 8
 const HAIR = 'region:hair'
@@ -78,12 +82,20 @@ export function drawRegions(names: string[], faces: number[][][], width: number,
 
 function drawn(region: Region, name: string, faces: number[][][], mask: Mask, person: CanvasImageSource | null, hair: OffscreenCanvas | null): OffscreenCanvas {
   const { columns, rows } = mask
-  const lay = (rings: string[], value: number): void => {
-    for (const ring of rings)
-      if (ring === 'everything') mask.much.fill(value)
-      else for (const face of faces) fill(mask, ringOf(ring, face, mask), value)
+  const lay = (names: string[], value: number, grown = 0): void => {
+    for (const name of names) {
+      if (name === 'everything') mask.much.fill(value)
+      else
+        for (const face of faces) {
+          const ring = ringOf(name, face, mask)
+          fill(mask, ring, value)
+          const [one, other] = EYES.map((point) => face[point] ?? []) as [number[], number[]]
+          const half = grown * Math.hypot(((one[0] ?? 0) - (other[0] ?? 0)) * columns, ((one[1] ?? 0) - (other[1] ?? 0)) * rows)
+          if (half) ring.forEach((from, n) => fill(mask, stroke(from, ring[(n + 1) % ring.length] ?? from, half), value))
+        }
+    }
   }
-  lay(region.fill, 1)
+  lay(region.fill, 1, region.grown)
   lay(region.cut, 0)
   const canvas = shown(mask)
   const context = canvas.getContext('2d')
