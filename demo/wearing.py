@@ -39,7 +39,7 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
     `meshes`: on the shelf by name."""
     shell = {"picture": worn["scallop"], "wide": 2.6}
     sways = {"turn": Drive(kind="pulse", values={"low": -9.0, "high": 9.0, "seconds": 2.6, "how": "smooth"})}
-    swings = {"turn": Drive(kind="pulse", values={"low": -6.0, "high": 6.0, "seconds": 3.4, "how": "smooth", "shift": 0.3})}
+    swings = {"swing": Drive(kind="pulse", values={"low": -6.0, "high": 6.0, "seconds": 3.4, "how": "smooth", "shift": 0.3})}
     return {
         "demo-tide-mask": Effect(
             name="Tide mask",
@@ -77,10 +77,9 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
             name="Sunday glasses",
             layers=[
                 layer("sun", "tone-and-colour", "Late morning", exposure=0.08, warmth=0.12, saturation=1.05),
-                layer("lanterns", "pin", "Lanterns at the ears", picture=worn["lantern"], place="left ear", both=True, wide=2.6,
-                      up=-5.2, right=-0.4, turned="flat to the screen").model_copy(update={"drives": swings}),
-                layer("glasses", "pin", "Amber glasses", picture=worn["sunday-glasses"], place="nose bridge", wide=14.6, up=-0.5,
-                      out=1.2, hides=False),
+                layer("glasses", "pin-with-pendant", "Amber glasses with lanterns", picture=worn["sunday-glasses"],
+                      pendant=worn["lantern"], place="nose bridge", both=True, wide=14.6, up=-0.5, out=1.2, hides=False,
+                      hook_right=-7.0, hook_up=0.2, hangs=3.4, small=2.6).model_copy(update={"drives": swings}),
             ],
         ),
         "demo-keeper-of-the-light": Effect(

@@ -19,7 +19,7 @@ from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import frame_size
-from sunglaze.core.language.vector import Num, Vec
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.face import PLACES, held_number
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Boolean, Degrees, Mask, Number, PictureIn, Span, Type, Vec2, one_of
@@ -33,6 +33,7 @@ HIDDEN, SEEN = 88.0, 72.0
 """Degrees by which the skin at a place turns away where what is pinned there is gone, and up to which it is wholly seen."""
 Centimetres = Annotated[Number, Type("number", "centimetres", -60.0, 60.0, 0.1)]
 Wide = Annotated[Number, Type("number", "centimetres", 0.2, 120.0, 0.1)]
+Turn = Annotated[Degrees, Span(-180, 180)]
 
 
 class Head(NamedTuple):
@@ -104,16 +105,53 @@ def other_side(which: str) -> str:
     return which.replace("right", "left") if "right" in which else which
 
 
+class Hook(NamedTuple):
+    """Where on another pin one hangs: how far that is from its place (to the right, up, out), how it turns with the head and by
+    itself, and how far from its middle (to its right, up) the hook is. Centimetres and degrees."""
+
+    right: Value
+    up: Value
+    out: Value
+    turned: str
+    turn: Value
+    aside: Value
+    above: Value
+
+    @property
+    def is_none(self) -> bool:
+        """Whether there is none: all of it constant, and nothing."""
+        numbers = (self.right, self.up, self.out, self.turn, self.aside, self.above)
+        return all(one.op == "const" and one.attribute[0] == 0 for one in numbers)
+
+    def at(self, head: Head, side: float) -> Vec:
+        """How far the hook is from the other pin's place, in centimetres; `side`: -1 where it is mirrored."""
+        a, b, n = axes(head, self.turned)
+        cos, sin = _turned(self.turn)
+        right = self.right + self.aside * cos + self.above * sin
+        up = self.up + self.above * cos - self.aside * sin
+        return a * (right * side) - b * up - n * self.out
+
+
 def _laid(
-    who: str, which: str, turned: str, moved: tuple[Num, Num, Num], wide: Value, tall: Value, turn: Value, over: bool
+    who: str,
+    which: str,
+    turned: str,
+    moved: tuple[Value, Value, Value],
+    wide: Value,
+    tall: Value,
+    turn: Value,
+    over: bool,
+    hook: Hook,
 ) -> tuple[Vec, Value]:
     """Where the drawn pixel is in a picture that is pinned, and whether it is there."""
     head = head_of(who)
     focal = _focal()
-    right, up, out = (v.value(n) for n in moved)
-    across = right * (-1.0 if over else 1.0)
+    right, up, out = moved
+    side = -1.0 if over else 1.0
+    across = right * side
     a, b, n = axes(head, turned)
-    centre = anchor(who, which) + (a * across - b * up - n * out) * head.scale
+    away = a * across - b * up - n * out
+    centre = anchor(who, which) + (away if hook.is_none else away + hook.at(head, side)) * head.scale
     here = p.here()
     ray = Vec(here.x - 0.5, (here.y - 0.5) * _shape(), focal)
     reach = v.divide(v.dot(centre, n), v.dot(ray, n))
@@ -155,17 +193,28 @@ def pin(
     picture: PictureIn = None, which: Annotated[str, one_of(*PINNED)] = "nose bridge",
     who: Annotated[str, one_of(*p.WHO)] = "everybody", turned: Annotated[str, one_of(*TURNS)] = TURNS[0],
     wide: Wide = 8.0, right: Centimetres = 0.0, up: Centimetres = 0.0, out: Centimetres = 0.0,
-    turn: Annotated[Degrees, Span(-180, 180)] = 0.0, both: Boolean = False, hides: Boolean = True,
+    turn: Turn = 0.0, both: Boolean = False, hides: Boolean = True,
+    on_right: Centimetres = 0.0, on_up: Centimetres = 0.0, on_out: Centimetres = 0.0,
+    on_turned: Annotated[str, one_of(*TURNS)] = TURNS[0], on_turn: Turn = 0.0,
+    hook_right: Centimetres = 0.0, hook_up: Centimetres = 0.0, hangs: Centimetres = 0.0,
 ) -> PinSeen:  # fmt: skip
     """Where the drawn pixel is in a picture that is pinned to a place of a face, or to the head in space, so many centimetres
     wide and so far from it: to the right, up, and out of the face. `both`: on the other side as well, mirrored. Hidden where its
-    place turns away, if wanted. Also where the first face's hangs on the screen, and how far a centimetre goes there."""
+    place turns away, if wanted. Hung on another pin of the same place, it moves with that one (`on_...`: how that one stands), by
+    a hook on it, its own middle `hangs` below, the way it is turned. Also where the first face's place is on the screen, and how
+    far a centimetre goes there."""
     columns, rows = (v.to_float(n) for n in p.size(picture))
     tall = v.value(wide) * v.divide(rows, columns)
+    stands, aside, above = [v.value(n) for n in (on_right, on_up, on_out)], v.value(hook_right), v.value(hook_up)
+    hook = Hook(stands[0], stands[1], stands[2], on_turned, v.value(on_turn), aside, above)
+    moved, below = (v.value(right), v.value(up), v.value(out)), v.value(hangs)
+    if not (below.op == "const" and below.attribute[0] == 0):
+        cos, sin = _turned(v.value(turn))
+        moved = moved[0] - below * sin, moved[1] - below * cos, moved[2]
     place, shown = Vec(-1.0, -1.0), v.value(0.0)
     for one in ("second", "first") if who == "everybody" else (who,):
         for side, over in ((which, False), (other_side(which), True)):
-            at, inside = _laid(one, side, turned, (right, up, out), v.value(wide), tall, v.value(turn), over)
+            at, inside = _laid(one, side, turned, moved, v.value(wide), tall, v.value(turn), over, hook)
             if over:
                 inside = inside * v.number(both)
             much = inside * v.select(hides, _facing(one, side), 1.0) * held_number(one, "there")

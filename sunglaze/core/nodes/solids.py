@@ -14,13 +14,25 @@ from sunglaze.core.language.moments import moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.face import held_number
 from sunglaze.core.nodes.node import node
-from sunglaze.core.nodes.pins import HEAD, PINNED, TURNS, Centimetres, Head, Wide, anchor, axes, head_of, other_side, seen_from
+from sunglaze.core.nodes.pins import (
+    HEAD,
+    PINNED,
+    TURNS,
+    Centimetres,
+    Head,
+    Turn,
+    Wide,
+    anchor,
+    axes,
+    head_of,
+    other_side,
+    seen_from,
+)
 from sunglaze.core.nodes.skin import smooth_edge
 from sunglaze.core.nodes.types import Boolean, Colour, Degrees, Fraction, Mask, Mesh, Number, Span, Vec2, one_of
 
 TEXTURE = "mesh:"
 """Begins the name of a mesh's texture among a program's pictures."""
-Turn = Annotated[Degrees, Span(-180, 180)]
 
 
 @dataclass(frozen=True)
