@@ -5,66 +5,27 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image
 
-from sunglaze.core.colour.cube_file import write_cube
-from sunglaze.core.colour.lut import neutral
-from sunglaze.core.colour.lut_picture import write_lut_picture
-from sunglaze.core.colour.open_lut import open_lut
-from sunglaze.core.effect.document import Effect, parse_effect
-from sunglaze.core.effect.literals import Material
-from sunglaze.core.effect.references import LookupRef
+from sunglaze.core.effect.document import parse_effect
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import read_picture
-from sunglaze.core.package.archive import read_package, write_package
-from tests.grades import random_cube, sample_picture
-from tests.layers import fill, grade
+from sunglaze.core.package.archive import read_package
+from tests.fuzzing import MOVING, STILL, damaged
 
-REF = LookupRef(asset="3" * 64)
-EFFECT = Effect(name="t", layers=[grade("g", REF), fill("f")])
-
-
-def saved(kind: str) -> bytes:
-    room = io.BytesIO()
-    Image.fromarray(sample_picture(24, 24)).save(room, kind)
-    return room.getvalue()
-
-
-def damaged(data: bytes, rng: np.random.Generator) -> bytes:
-    """The data cut off, with bytes changed, a part repeated or taken out."""
-    changed = bytearray(data)
-    match int(rng.integers(0, 4)):
-        case 0:
-            del changed[int(rng.integers(0, len(changed))) :]
-        case 1:
-            for _ in range(int(rng.integers(1, 12))):
-                changed[int(rng.integers(0, len(changed)))] = int(rng.integers(0, 256))
-        case 2:
-            a, b = sorted(rng.integers(0, len(changed), 2).tolist())
-            changed[a:a] = changed[a:b]
-        case _:
-            a, b = sorted(rng.integers(0, len(changed), 2).tolist())
-            del changed[a:b]
-    return bytes(changed)
-
-
-SAMPLES: dict[str, tuple[bytes, Callable[[bytes], object]]] = {
-    "cube": (write_cube(random_cube(0, 3)), open_lut),
-    "lookup picture": (write_lut_picture(neutral(16), "hald", 8), open_lut),
-    "effect": (EFFECT.model_dump_json(by_alias=True).encode(), parse_effect),
-    "package": (write_package(EFFECT, Material({REF: random_cube(0, 3)})), read_package),
-    **{kind: (saved(kind), read_picture) for kind in ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF")},
-}
+FOUND = Path(__file__).parents[1] / "found"
+BY_ENDING = {"cube": STILL["cube"][1], "mp4": MOVING["clip"][1], "glb": MOVING["glb"][1]}
 
 
 @pytest.mark.filterwarnings("ignore::UserWarning")
-@pytest.mark.parametrize("name", SAMPLES)
+@pytest.mark.parametrize("name", STILL)
 def test_damaged_files_end_in_plain_words(name: str) -> None:
-    data, read = SAMPLES[name]
+    data, read = STILL[name]
     read(data)
     rng = np.random.default_rng(len(name))
     words = []
@@ -75,6 +36,32 @@ def test_damaged_files_end_in_plain_words(name: str) -> None:
             words.append(str(error))
     assert len(words) > 5
     assert min(map(len, words)) > 10
+
+
+@pytest.mark.filterwarnings("ignore::UserWarning")
+@pytest.mark.parametrize("name", MOVING)
+def test_damaged_material_that_moves_ends_in_plain_words_or_is_read(name: str) -> None:
+    data, read = MOVING[name]
+    read(data)
+    rng = np.random.default_rng(len(name))
+    for _ in range(40):
+        with suppress(GlazeError):
+            read(damaged(data, rng))
+
+
+@pytest.mark.parametrize("name", sorted(path.name for path in FOUND.iterdir()))
+def test_what_a_long_run_found_ends_in_plain_words_or_is_read(name: str) -> None:
+    """Files that raised something else (tests/fuzzing.py), kept."""
+    with suppress(GlazeError):
+        BY_ENDING[name.rpartition(".")[2]]((FOUND / name).read_bytes())
+
+
+def test_a_clip_of_an_unknown_codec_is_refused_in_words() -> None:
+    data, read = MOVING["clip"]
+    marks = [mark for mark in (b"avc1", b"vp09", b"V_VP9", b"mp4v") if mark in data]
+    assert marks, data[:400]
+    with pytest.raises(BadFile, match="clip"):
+        read(data.replace(marks[0], b"z" * len(marks[0])))
 
 
 def test_pictures_too_large_are_refused_before_they_are_decoded() -> None:
@@ -111,7 +98,7 @@ def test_packages_that_unpack_to_too_much_are_refused() -> None:
 )
 def test_manifests_that_lie_are_refused(change: dict[str, object]) -> None:
     room = io.BytesIO()
-    with zipfile.ZipFile(io.BytesIO(SAMPLES["package"][0])) as old, zipfile.ZipFile(room, "w") as new:
+    with zipfile.ZipFile(io.BytesIO(STILL["package"][0])) as old, zipfile.ZipFile(room, "w") as new:
         for name in old.namelist():
             data = old.read(name)
             if name == "manifest.json":

@@ -113,7 +113,8 @@ def _three(numbers: list[float]) -> Triple:
 
 def _numbers(text: str, count: int, what: str, line: int) -> list[float]:
     try:
-        numbers = [float(part) for part in text.split()]
+        # As bytes: text is parted by more than the blanks of ASCII.
+        numbers = [float(part) for part in text.encode().split()]
     except ValueError:
         numbers = []
     if len(numbers) != count or not all(np.isfinite(numbers)):
@@ -178,7 +179,7 @@ def _blame(data: bytes, begins: int, ends: int, left: int, rows: int) -> None:
     """Raises BadFile with the first line from here that is no row, or one too many."""
     at = begins
     for raw in data[begins:ends].split(b"\n"):
-        line, place = raw.decode("utf-8", errors="replace").strip(), at
+        line, place = raw.strip().decode("utf-8", errors="replace"), at
         at += len(raw) + 1
         if not line or line.startswith("#"):
             continue

@@ -113,8 +113,10 @@ class _Clip:
     def __init__(self, data: bytes) -> None:
         container: Any = av.open(io.BytesIO(data), options=_ALLOWED)
         stream: Any = container.streams.video[0]
-        if stream.codec_context.name not in _CODECS:
-            raise BadFile(f"the clip is coded as {stream.codec_context.name}, which is not read here; export it as H.264 or VP9")
+        # A codec that FFmpeg does not know has no context.
+        codec = stream.codec_context.name if stream.codec_context is not None else "something unknown"
+        if codec not in _CODECS:
+            raise BadFile(f"the clip is coded as {codec}, which is not read here; export it as H.264 or VP9")
         self._container, self._stream = container, stream
         self._stream.thread_type = "AUTO"
         self.format = self._stream.codec_context.name
@@ -147,7 +149,10 @@ class _Clip:
         if self._recent and self._recent[0] == number:
             return self._recent[1]
         if self._frames is None or not self._next <= number < self._next + NEAR:
-            self._container.seek(self._marks[number], stream=self._stream, backward=True)
+            try:
+                self._container.seek(self._marks[number], stream=self._stream, backward=True)
+            except av.FFmpegError:
+                raise Undecoded(f"picture {number} of the clip cannot be reached") from None
             self._frames, self._ahead = self._container.decode(self._stream), None
         self._next = number + 1
         frame = self._decoded(number)

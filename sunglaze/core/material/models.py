@@ -9,6 +9,7 @@ import io
 import math
 import re
 import zipfile
+import zlib
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -53,26 +54,44 @@ def is_model(name: str, data: bytes) -> bool:
     return data.startswith(b"PK\x03\x04") and _within(data) is not None
 
 
+_BROKEN = (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError, KeyError)
+
+
+_UNSEEN = (OSError, SyntaxError, EOFError, zlib.error, Image.DecompressionBombError)
+"""What Pillow raises of a texture that is no whole picture."""
+
+
+def _mesh_among(names: list[str]) -> str | None:
+    return next((one for ending in (".glb", ".gltf", ".obj") for one in names if one.lower().endswith(ending)), None)
+
+
 def _within(data: bytes) -> str | None:
     """The mesh in an archive, where there is one."""
     try:
-        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
-    except (zipfile.BadZipFile, OSError, ValueError):
+        return _mesh_among(zipfile.ZipFile(io.BytesIO(data)).namelist())
+    except _BROKEN:
         return None
-    return next((one for ending in (".glb", ".gltf", ".obj") for one in names if one.lower().endswith(ending)), None)
+
+
+def _unpacked(data: bytes) -> tuple[str, dict[str, io.BytesIO]]:
+    """The mesh in an archive, and all its files by name. Raises BadFile."""
+    inner = _within(data)
+    if inner is None:
+        raise BadFile("this archive holds no mesh; a mesh is a .glb, .gltf or .obj file")
+    archive = zipfile.ZipFile(io.BytesIO(data))
+    if sum(one.file_size for one in archive.infolist()) > MOST_UNPACKED:
+        raise BadFile(f"it unpacks to more than {MOST_UNPACKED // 1024**2} MB; take out what the mesh does not use")
+    try:
+        return inner, {one: io.BytesIO(archive.read(one)) for one in archive.namelist() if not one.endswith("/")}
+    except _BROKEN as error:
+        raise BadFile(f"this archive is damaged ({type(error).__name__}); pack it anew, without a password") from None
 
 
 def read_model(name: str, data: bytes) -> Model:
     """A mesh from a file, or from a zip with what belongs to it. Raises BadFile with what to do instead."""
     resolver = None
     if data.startswith(b"PK\x03\x04"):
-        inner = _within(data)
-        archive = zipfile.ZipFile(io.BytesIO(data))
-        if inner is None:
-            raise BadFile("this archive holds no mesh; a mesh is a .glb, .gltf or .obj file")
-        if sum(one.file_size for one in archive.infolist()) > MOST_UNPACKED:
-            raise BadFile(f"it unpacks to more than {MOST_UNPACKED // 1024**2} MB; take out what the mesh does not use")
-        files = {one: io.BytesIO(archive.read(one)) for one in archive.namelist() if not one.endswith("/")}
+        inner, files = _unpacked(data)
         resolver, name, data = ZipResolver(files, namespace=inner.rpartition("/")[0] or None), inner, files[inner].getvalue()
     gltf = None if name.lower().endswith(".obj") else read_gltf(data, resolver)
     try:
@@ -84,7 +103,7 @@ def read_model(name: str, data: bytes) -> Model:
         raise BadFile(f"this mesh cannot be read ({type(error).__name__}: {str(error)[:120]}); save it anew as .glb") from None
     try:
         model = _gathered(scene, gltf, _METRE if gltf is not None else 1.0)
-    except DAMAGE as error:
+    except (*DAMAGE, *_UNSEEN) as error:
         raise BadFile(f"this mesh is damaged ({type(error).__name__}); save it anew as .glb") from None
     beside = _MATERIALS.search(data) if gltf is None else None
     if beside is not None and resolver is None:
