@@ -77,7 +77,7 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
             name="Sunday glasses",
             layers=[
                 layer("sun", "tone-and-colour", "Late morning", exposure=0.08, warmth=0.12, saturation=1.05),
-                layer("glasses", "pin-with-pendant", "Amber glasses with lanterns", picture=worn["sunday-glasses"],
+                layer("glasses", "pin-with-pendant", "Glasses and lanterns", picture=worn["sunday-glasses"],
                       pendant=worn["lantern"], place="nose bridge", both=True, wide=14.6, up=-0.5, out=1.2, hides=False,
                       hook_right=-7.0, hook_up=0.2, hangs=3.4, small=2.6).model_copy(update={"drives": swings}),
             ],

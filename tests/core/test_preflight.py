@@ -263,3 +263,14 @@ def test_the_shell_says_it_and_ends_so(seconds: float, code: int, tmp_path: Path
     wrong = subprocess.run([*command, "--profile", "nowhere"], capture_output=True, text=True)
     assert wrong.returncode == 2
     assert "there is no profile 'nowhere'; there are camera-app, web" in wrong.stderr
+
+
+def test_what_flashes_in_another_script_alone_is_found() -> None:
+    """White that comes and goes with the second of two faces, whom the usual script has not."""
+    values = {"picture": KEY, "who": "second", "place": "the head", "wide": 120.0, "hides": False}
+    strobe = blinking(0.12).drives
+    flash = Layer(id="w", name="White", kind="pin", values=values, drives=strobe)
+    check = found(flash, material=Material(pictures={KEY: Still.of(np.full((9, 9, 4), 255, np.uint8))}))["flash"]
+    assert check.words.endswith("(two, one passes behind)")
+    assert int(check.words.split()[0]) > 3
+    assert check.strip is not None

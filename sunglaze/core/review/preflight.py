@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import colours
-from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.cast import SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.colour.inspection import inspect
 from sunglaze.core.effect.address import DIAL
@@ -40,6 +40,8 @@ FLAT = 0.03
 """The share of a picture that may have another colour than the rest where it counts as one colour."""
 SHIFTS, APART = 2.0, 5.0
 """How many times the median somebody's skin may shift before it wants a look, and the least shift (CIEDE2000) that does."""
+FLASH_SCRIPTS = {"talk": SECONDS, "open": 1.0, "near": 2.0, "two": 3.0}
+"""Seconds of each script in which flashing is looked for."""
 SKIN_FRAMES = (0, 45, 90)
 """Where skin is looked at: at the start, and when what begins or answers to a rehearsal may have set in."""
 TOLD = 0.01
@@ -238,11 +240,18 @@ def _frames(
 
 
 def _flashes(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
-    seconds = max(SECONDS, effect.rehearsal.frames / RATE if effect.rehearsal is not None else 0.0)
-    pictures = list(_frames(effect, compiled, min(seconds, 20.0), Sitting("lamp-tender", "talk"), patience))
-    for kind, title, worst in zip(("flash", "red"), ("Flashing", "Red flashing"), flashing(pictures, RATE), strict=True):
-        strip = _second(pictures, worst.start) if worst.share >= TOLD else None
-        yield Check(kind, title, "passed" if worst.passes else "stops", _flash_words(worst), strip=strip)
+    """The worst of what scripts show, with the rehearsal before each."""
+    seen = {}
+    for script, least in FLASH_SCRIPTS.items():
+        seconds = max(least, effect.rehearsal.frames / RATE if effect.rehearsal is not None and script == "talk" else 0.0)
+        seen[script] = list(_frames(effect, compiled, min(seconds, 20.0), Sitting("lamp-tender", script), patience))
+    found = {script: flashing(pictures, RATE) for script, pictures in seen.items()}
+    for n, (kind, title) in enumerate((("flash", "Flashing"), ("red", "Red flashing"))):
+        script = max(found, key=lambda one: (found[one][n].share, found[one][n].flashes))
+        worst = found[script][n]
+        strip = _second(seen[script], worst.start) if worst.share >= TOLD else None
+        words = _flash_words(worst) + ("" if script == "talk" or not worst.flashes else f" ({SCRIPTS[script].lower()})")
+        yield Check(kind, title, "passed" if worst.passes else "stops", words, strip=strip)
 
 
 def _second(pictures: list[Bytes], start: float) -> bytes:
