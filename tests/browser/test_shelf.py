@@ -65,6 +65,29 @@ def layer_of(page: Page, effect: str) -> dict[str, Any]:
     return dict(layers[-1])
 
 
+def test_a_clip_takes_the_size_at_which_it_is_used(page: Page, served: Served, tmp_path: Path) -> None:
+    """The screen's that is looked at, for what covers it; some pixels a centimetre of a face, in its own shape, for a pin."""
+    path = tmp_path / "reel.mp4"
+    path.write_bytes(specks())
+    view = page.get_by_role("region", name="Make a sequence of reel.mp4")
+    used = view.get_by_role("button", name="as it is used")
+
+    def size() -> tuple[float, float]:
+        return float(view.get_by_label("Width").input_value()), float(view.get_by_label("Height").input_value())
+
+    new_effect(page, served.address, [{"id": "p", "name": "Pin", "kind": "pin", "values": {"wide": 10.0}}])
+    drop(page.locator('[data-control="Picture"]'), path)
+    view.get_by_role("button", name="own", exact=True).click()
+    wide, tall = size()
+    used.click()
+    assert size() == (320, round(320 * tall / wide))
+    new_effect(page, served.address, [{"id": "d", "name": "Dust", "kind": "dust"}])
+    drop(page.locator('[data-control="Own dust"]'), path)
+    page.get_by_label("Screen", exact=True).select_option("16:9")
+    used.click()
+    assert size() == (1280, 720)
+
+
 def test_a_clip_becomes_dust_at_twelve_a_second(page: Page, served: Served, tmp_path: Path) -> None:
     """In one view, by mouse: dropped on the dust's own picture, shaped, used; below 4 MB; seen before it is kept and after."""
     path = tmp_path / "reel.mp4"

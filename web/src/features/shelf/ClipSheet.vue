@@ -11,10 +11,10 @@ import ClipCrop from './ClipCrop.vue'
 import ClipSpan from './ClipSpan.vue'
 import RulerControl from '../controls/RulerControl.vue'
 import { followed } from './useWork'
-import { asked, FEWER, framesOf, middle, SCREEN, WHOLE, type Settings, type Turn } from './cutting'
+import { asked, FEWER, framesOf, middle, SCREEN, usedAt, WHOLE, type Settings, type Turn } from './cutting'
 
-/** `as`: what it is used as, in words. */
-const props = defineProps<{ clip: Asset; as: string }>()
+/** `as`: what it is used as, in words; `used`: on which screen, or how wide on a face. */
+const props = defineProps<{ clip: Asset; as: string; used: { screen: string; centimetres: number | null } }>()
 const emit = defineEmits<{ look: [asset: Asset | null]; use: [asset: Asset]; close: [] }>()
 
 const SOON_MS = 350
@@ -169,6 +169,7 @@ onBeforeUnmount(() => {
             <input class="field figure side" :value="now.size[0]" :aria-label="t('clip.width')" inputmode="numeric" @change="side(0, $event)" /> ×
             <input class="field figure side" :value="now.size[1]" :aria-label="t('clip.height')" inputmode="numeric" @change="side(1, $event)" />
             <button class="word" @click="shape({ size: SCREEN })">{{ t('clip.screen') }}</button>
+            <button class="word" @click="shape({ size: usedAt(used.screen, used.centimetres, upright) })">{{ t('clip.asUsed') }}</button>
             <button class="word" @click="shape({ size: upright })">{{ t('clip.itsOwn') }}</button>
           </span>
         </div>

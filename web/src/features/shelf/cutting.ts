@@ -6,6 +6,8 @@ export type Turn = 0 | 90 | 180 | 270
 export const WHOLE: Box = [0, 0, 1, 1]
 /** The screen for which effects are made first. */
 export const SCREEN: [number, number] = [720, 1280]
+/** Pixels that a centimetre of a face takes on it where the face is near: 15 of them two thirds of the width. */
+const CENTIMETRE = 32
 export const FEWER = 2 / 3
 const MOST_SOFT_FRAMES = 48
 
@@ -20,6 +22,14 @@ export interface Settings {
   black: boolean
   soften: number
   quality: number | null
+}
+
+/** The size at which a sequence is used: on a screen of this shape ("9:16"), or so many centimetres wide on a face, as its own shape has it. */
+export function usedAt(screen: string, centimetres: number | null, [width, height]: [number, number]): [number, number] {
+  if (centimetres !== null) return [Math.round(centimetres * CENTIMETRE), Math.max(16, Math.round((centimetres * CENTIMETRE * height) / width))]
+  const [across = 9, down = 16] = screen.split(':').map(Number)
+  const short = SCREEN[0] / Math.min(across, down)
+  return [Math.round(across * short), Math.round(down * short)]
 }
 
 /** The largest box of a shape (width by height) in the middle of a picture of another. */

@@ -12,7 +12,7 @@ import { t } from '../../words'
 const LAID = 'overlay'
 
 /** `look`: show an effect that is not saved. `shown`: another clip is opened, or none any more. */
-export function useClipping(doc: EffectDocument, open: Ref<Layer | null>, openLast: () => void, look: (effect: Effect) => void, shown: () => void) {
+export function useClipping(doc: EffectDocument, open: Ref<Layer | null>, openLast: () => void, look: (effect: Effect) => void, shown: () => void, screen: Ref<string>) {
   const { kind } = useCatalogue()
   const clip = useClip()
 
@@ -40,6 +40,13 @@ export function useClipping(doc: EffectDocument, open: Ref<Layer | null>, openLa
   return {
     ...clip,
     lookAt,
+    /** The screen for which it is looked at; or how many centimetres of a face it is wide, where the layer hangs on one. */
+    used: computed(() => {
+      const layer = clip.now.value?.control ? open.value : null
+      const wide = layer ? kind(layer.kind)?.controls.find((one) => one.name === 'wide' && one.unit === 'centimetres') : undefined
+      const value = wide ? (layer?.values[wide.name] ?? wide.default) : null
+      return { screen: screen.value, centimetres: typeof value === 'number' ? value : null }
+    }),
     as: computed(() => (clip.now.value?.control ? (open.value?.name ?? '') : (kind(LAID)?.name ?? '')).toLowerCase()),
     use(asset: Asset): void {
       doc.change(t('workbench.sequenceOf', { name: asset.name }), (draft) => withSequence(draft, asset))

@@ -204,7 +204,7 @@ async function dropped(event: DragEvent, onDesk: boolean): Promise<void> {
 }
 
 // ---- the shelf, and clips that become sequences ----
-const clip = useClipping(doc, open, work.openLast, (draft) => stream.show(laid.dressed(draft)), () => (shelfOpen.value = motionsOpen.value = false))
+const clip = useClipping(doc, open, work.openLast, (draft) => stream.show(laid.dressed(draft)), () => (shelfOpen.value = motionsOpen.value = false), looking.screen)
 const replaceFiles = (gesture: string, by: Map<string, string>) => doc.change(gesture, (draft) => withFiles(draft, by))
 watch(() => open.value?.id, () => (shelfOpen.value = motionsOpen.value = false)) // prettier-ignore
 
@@ -321,7 +321,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         </ul>
       </section>
       <div class="paper" @drop.prevent="dropped($event, true)">
-        <ClipSheet v-if="clip.now.value" :key="clip.now.value.asset.hash" :clip="clip.now.value.asset" :as="clip.as.value" @look="clip.lookAt" @use="clip.use" @close="clip.close" />
+        <ClipSheet v-if="clip.now.value" :key="clip.now.value.asset.hash" :clip="clip.now.value.asset" :as="clip.as.value" :used="clip.used.value" @look="clip.lookAt" @use="clip.use" @close="clip.close" />
         <MotionSheet v-else-if="motionsOpen && effect" :doc="doc" :effect="effect" :score="score" :trying="trying" @close="motionsOpen = false" />
         <ShelfPage
           v-else-if="shelfOpen" :uses-of="material.usesOf" @use="(piece, id) => ((shelfOpen = false), void material.usePiece(piece, id))" @cut="clip.open($event.asset)"
