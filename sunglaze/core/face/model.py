@@ -37,7 +37,8 @@ class Drawn(NamedTuple):
 
 
 APPROXIMATE = {
-    name: Drawn(tuple(of["fill"]), tuple(of["cut"]), of["person"], of.get("grown", 0.0)) for name, of in _REGIONS.items()
+    name: Drawn(tuple(of["fill"]), tuple(of["cut"]), _REGIONS[name], of.get("grown", 0.0))
+    for name, of in _SHAPES["regions"].items()
 }
 """Regions of a face by name."""
 

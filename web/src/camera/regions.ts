@@ -1,10 +1,10 @@
 /**
  * Masks of regions drawn from the landmarks of faces and hands: approximate, for a camera gives nothing but its picture. What each region is
- * made of stands in sunglaze/core/face (regions.json, of rings in shapes.json), which Python reads for footage that was tracked.
+ * made of stands in sunglaze/core/face/shapes.json, which Python reads for footage that was tracked.
  */
 import { blank, fill, shown, type Mask, type Polygon } from './filling'
 import { drawHair } from './hair'
-import regions from '../../../sunglaze/core/face/regions.json'
+import { needsPerson } from './needs'
 import shapes from '../../../sunglaze/core/face/shapes.json'
 
 interface Scaled {
@@ -15,13 +15,12 @@ interface Scaled {
 interface Region {
   fill: string[]
   cut: string[]
-  person: boolean
   /** By how much what is filled reaches over its rings, parts of the distance of the outer corners of the eyes. */
   grown?: number
 }
 const RINGS: Record<string, number[]> = shapes.rings
 const SCALED: Record<string, Scaled> = shapes.scaled
-const REGIONS = new Map<string, Region>(Object.entries(regions).map(([name, region]) => [`region:${name}`, region]))
+const REGIONS = new Map<string, Region>(Object.entries(shapes.regions).map(([name, region]) => [`region:${name}`, region]))
 
 /** The outer corners of the eyes. */
 const EYES = [33, 263]
@@ -100,7 +99,7 @@ function drawn(region: Region, name: string, faces: number[][][], mask: Mask, pe
   const canvas = shown(mask)
   const context = canvas.getContext('2d')
   if (!context) return canvas
-  if (region.person && person) {
+  if (needsPerson([name]) && person) {
     context.globalCompositeOperation = 'darken'
     context.drawImage(person, 0, 0, columns, rows)
   }
