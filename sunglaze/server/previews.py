@@ -133,10 +133,10 @@ def _worn(request: Request, layer: Layer, light: str, patience: Callable[[], Non
 async def saving_beside(request: Request, key: str, asked: Annotated[CompareRequest, body(CompareRequest)]) -> SavingShown:
     """An effect over who sits there, with one picture of a file as it was, and saved in a form."""
     pool: Pool = request.app.state.pool
-    return await pool.run(request, lambda _patience: _beside(request, key, asked))
+    return await pool.run(request, lambda patience: _beside(request, key, asked, patience))
 
 
-def _beside(request: Request, key: str, asked: CompareRequest) -> SavingShown:
+def _beside(request: Request, key: str, asked: CompareRequest, patience: Callable[[], None]) -> SavingShown:
     with request.app.state.sessions() as session:
         row = files.asset(session, key)
         shelf.check_weighs(row)
@@ -144,7 +144,7 @@ def _beside(request: Request, key: str, asked: CompareRequest) -> SavingShown:
         material = material_of(session, asked.effect)
         camera = _camera(request, session, asked, BESIDE)
     saving = Saving(piece, asked.used, asked.form, asked.quality, asked.number)
-    was, saved = compared(asked.effect, material, saving, camera, asked.frame)
+    was, saved = compared(asked.effect, material, saving, camera, asked.frame, patience)
     return SavingShown(was=_address(was), saved=_address(saved))
 
 

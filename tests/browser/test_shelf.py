@@ -81,6 +81,11 @@ def test_a_clip_takes_the_size_at_which_it_is_used(page: Page, served: Served, t
     wide, tall = size()
     used.click()
     assert size() == (320, round(320 * tall / wide))
+    # What hangs on it has a width of its own.
+    new_effect(page, served.address, [{"id": "p", "name": "Pin", "kind": "pin-with-pendant", "values": {"small": 5.0}}])
+    drop(page.locator('[data-control="Pendant"]'), path)
+    used.click()
+    assert size()[0] == 160
     new_effect(page, served.address, [{"id": "d", "name": "Dust", "kind": "dust"}])
     drop(page.locator('[data-control="Own dust"]'), path)
     page.get_by_label("Screen", exact=True).select_option("16:9")

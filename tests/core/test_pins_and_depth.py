@@ -90,10 +90,11 @@ def test_what_hangs_on_a_pin_goes_where_the_hook_on_it_goes(
     down on the screen, as it swings."""
     place = (1.0, -2.0, -45.0)
     seen = turned_head(*angles, place)
-    at, _ = places(
-        seen, which="nose bridge", wide=3.0, turned=TURNS[2], turn=swing, hides=False, on_right=1.0, on_up=2.0, on_out=1.5,
-        on_turn=turn, hook_right=4.0, hook_up=-1.0, hangs=2.5,
-    )  # fmt: skip
+    how = {
+        "which": "nose bridge", "wide": 3.0, "turned": TURNS[2], "turn": swing, "hides": False, "on_right": 1.0, "on_up": 2.0,
+        "on_out": 1.5, "on_turn": turn, "hook_right": 4.0, "hook_up": -1.0, "hangs": 2.5,
+    }  # fmt: skip
+    at, _ = places(seen, **how)
     cos, sin = np.cos(np.radians(turn)), np.sin(np.radians(turn))
     hook = middle_face()[6] + np.array([1.0 + 4.0 * cos - sin, 2.0 - cos - 4.0 * sin, 1.5])
     below = 2.5 * np.array([-np.sin(np.radians(swing)), -np.cos(np.radians(swing)), 0.0])
@@ -101,6 +102,11 @@ def test_what_hangs_on_a_pin_goes_where_the_hook_on_it_goes(
     apart = seen.faces[0].size * COLUMNS
     off = np.abs(at[int(row), int(column)] - 0.5) * (3.0, 1.5)
     assert off.max() < 0.05 * 6.3 + 6.3 / apart
+    # Its handle stands there, too: from where it hangs, 4 cm along the pin's own side and 1 cm down it, without perspective.
+    found = pin(asset_picture("sheet"), **how)
+    hung = found.middle + found.across * 4.0 + found.down * 1.0
+    shown = reference.run(Program((Vec(hung.x, hung.y, 0.0),)), seen, Inputs(pictures=SHEET), State())[0][0, 0, :2]
+    assert np.abs(shown * (COLUMNS, ROWS) - (column, row)).max() < 0.1 * apart
 
 
 def test_a_pin_with_a_pendant_shows_both_on_both_sides() -> None:

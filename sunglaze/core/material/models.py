@@ -26,6 +26,7 @@ from sunglaze.core.errors import BadFile
 from sunglaze.core.material.gltf import DAMAGE, Gltf, read_gltf
 from sunglaze.core.material.mesh import Doubles, MeshData
 from sunglaze.core.material.motion import motions_of
+from sunglaze.core.material.reels import BROKEN_ARCHIVE
 
 MOST_TRIANGLES = 20_000
 MOST_TEXTURE = 2048
@@ -54,23 +55,17 @@ def is_model(name: str, data: bytes) -> bool:
     return data.startswith(b"PK\x03\x04") and _within(data) is not None
 
 
-_BROKEN = (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError, KeyError)
-
-
 _UNSEEN = (OSError, SyntaxError, EOFError, zlib.error, Image.DecompressionBombError)
 """What Pillow raises of a texture that is no whole picture."""
-
-
-def _mesh_among(names: list[str]) -> str | None:
-    return next((one for ending in (".glb", ".gltf", ".obj") for one in names if one.lower().endswith(ending)), None)
 
 
 def _within(data: bytes) -> str | None:
     """The mesh in an archive, where there is one."""
     try:
-        return _mesh_among(zipfile.ZipFile(io.BytesIO(data)).namelist())
-    except _BROKEN:
+        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
+    except BROKEN_ARCHIVE:
         return None
+    return next((one for ending in (".glb", ".gltf", ".obj") for one in names if one.lower().endswith(ending)), None)
 
 
 def _unpacked(data: bytes) -> tuple[str, dict[str, io.BytesIO]]:
@@ -83,7 +78,7 @@ def _unpacked(data: bytes) -> tuple[str, dict[str, io.BytesIO]]:
         raise BadFile(f"it unpacks to more than {MOST_UNPACKED // 1024**2} MB; take out what the mesh does not use")
     try:
         return inner, {one: io.BytesIO(archive.read(one)) for one in archive.namelist() if not one.endswith("/")}
-    except _BROKEN as error:
+    except BROKEN_ARCHIVE as error:
         raise BadFile(f"this archive is damaged ({type(error).__name__}); pack it anew, without a password") from None
 
 

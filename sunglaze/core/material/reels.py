@@ -35,7 +35,8 @@ MOST_NAMED = 6
 SHORTEST_MS, SLOW_MS = 20, 100
 """Animated pictures that ask for less than the first are shown at the second, as browsers do (common practice, no source)."""
 _ENDINGS = {"PNG": "png", "JPEG": "jpg", "WEBP": "webp", "GIF": "gif", "BMP": "bmp", "TIFF": "tif", "AVIF": "avif"}
-_DAMAGE = (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError, KeyError)
+BROKEN_ARCHIVE = (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError, KeyError)
+"""What the standard library raises of an archive that is damaged or locked."""
 Bytes = NDArray[np.uint8]
 
 
@@ -89,7 +90,7 @@ def read_zip(data: bytes) -> Reel:
             raise BadFile(f"the zip unpacks to more than {MOST_BYTES // 1024**2} MB; make its pictures fewer or smaller")
         facts = next((archive.read(one) for one in entries if one.filename == FACTS), None)
         inside = [(one.filename, archive.read(one)) for one in entries if one.filename != FACTS]
-    except _DAMAGE as error:
+    except BROKEN_ARCHIVE as error:
         raise BadFile(f"the zip is damaged ({error})") from None
     rate, holds = _facts(facts) if facts is not None else (USUAL_RATE, ())
     found = read_numbered(inside, rate)

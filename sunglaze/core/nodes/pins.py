@@ -220,14 +220,27 @@ def pin(
             much = inside * v.select(hides, _facing(one, side), 1.0) * held_number(one, "there")
             place = Vec(*(v.select(inside > 0.5, new, old) for new, old in zip(at.parts(), place.parts(), strict=True)))
             shown = v.select(inside > 0.5, much, shown)
-    return PinSeen(place, shown, *seen_from("any" if who == "everybody" else who, which, turned))
+    one = "any" if who == "everybody" else who
+    if hook.is_none:
+        return PinSeen(place, shown, *seen_from(one, which, turned))
+    # Its hook is what a hand moves, along the sides of the other pin.
+    head = head_of(one)
+    bare = hook._replace(aside=v.value(0.0), above=v.value(0.0)).at(head, 1.0)
+    a, b, _ = axes(head, turned)
+    return PinSeen(place, shown, *seen_from(one, which, on_turned, v.value(on_turn), bare + a * moved[0] - b * moved[1]))
 
 
-def seen_from(who: str, which: str, turned: str) -> tuple[Vec, Vec, Vec]:
-    """Where a pin hangs on the screen, and by how much of it a centimetre goes to the right and down there."""
+def seen_from(who: str, which: str, turned: str, turn: Value | None = None, beside: Vec | None = None) -> tuple[Vec, Vec, Vec]:
+    """Where a pin hangs on the screen, and by how much of it a centimetre goes to the right and down there: of the head's axes,
+    or those turned by so many degrees, clockwise. `beside`: how far from its place, centimetres."""
     head = head_of(who)
     at, shape = anchor(who, which), _shape()
+    if beside is not None:
+        at = at + beside * head.scale
     a, b, _ = axes(head, turned)
+    if turn is not None:
+        cos, sin = _turned(turn)
+        a, b = a * cos + b * sin, b * cos - a * sin
     # What is nearer than the head's middle is seen larger.
     nearer = v.divide(_focal(), v.maximum(at.z, 1e-3))
     size = head.scale * nearer

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -43,11 +44,14 @@ class Saving:
         return replace(material, sequences={**material.sequences, self.used: made([data], piece.rate)})
 
 
-def compared(effect: Effect, material: Material, saving: Saving, source: Source, frame: int) -> tuple[Bytes, Bytes]:
+def compared(
+    effect: Effect, material: Material, saving: Saving, source: Source, frame: int, patience: Callable[[], None] = lambda: None
+) -> tuple[Bytes, Bytes]:
     """An effect at a frame of who sits there, with a picture as it was and saved: two pictures (height, width, 3). What is kept
-    from frame to frame begins there. Raises BadEffect, BadFile."""
+    from frame to frame begins there. `patience` is called before each and raises what shall end it. Raises BadEffect, BadFile."""
     found = []
     for saved in (False, True):
+        patience()
         compiled = compile_effect(effect, saving.shown(material, saved))
         program = compiled.program.final
         moment = source.moment(frame, program.reads)

@@ -122,6 +122,7 @@ class _Run:
         return self.pictures[picture.name]
 
     def given(self, picture: Picture) -> NDArray[Any] | None:
+        """(height, width, channels) of a picture that comes from outside; none where it is not given."""
         still = self.inputs.picture(picture, self.moment)
         return None if still is None else still.frame()
 

@@ -1,29 +1,26 @@
 <!-- What the open layer does to the face of everybody of the cast, before and after, at the strength that is set; in dusk, too. -->
 <script setup lang="ts">
 import { onBeforeUnmount, ref, shallowRef, watch } from 'vue'
-import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../../api/client'
+import { api } from '../../api/client'
+import { patiently } from '../../api/patiently'
 import type { Layer, WornBy } from '../../api/types'
 import { useEyes } from '../picture/useEyes'
 import { t } from '../../words'
 
 const props = defineProps<{ layer: Layer }>()
 const FOLLOW_MS = 400
-const AGAIN_MS = 2500
-const TIMES = 6
 const { sitting } = useEyes()
 const dusk = ref(false)
 const row = shallowRef<WornBy[]>([])
 let asked = 0
 let timer = 0
 
-async function look(mine: number, left = TIMES): Promise<void> {
+async function look(mine: number): Promise<void> {
   try {
-    const fresh = await api.everybody(props.layer, dusk.value ? 'dusk' : sitting.value.light)
+    const fresh = await patiently(() => api.everybody(props.layer, dusk.value ? 'dusk' : sitting.value.light), () => mine === asked)
     if (mine === asked) row.value = fresh
-  } catch (error) {
-    // A server that is busy is asked again, some times; what cannot be made of this layer leaves what was seen last.
-    const busy = error instanceof Refusal && (error.status === UNREACHABLE || error.status >= SERVER_FAILS)
-    if (mine === asked && busy && left) timer = window.setTimeout(() => void look(mine, left - 1), AGAIN_MS)
+  } catch {
+    // What cannot be made of this layer leaves what was seen last.
   }
 }
 

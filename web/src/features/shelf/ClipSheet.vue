@@ -11,7 +11,7 @@ import ClipCrop from './ClipCrop.vue'
 import ClipSpan from './ClipSpan.vue'
 import RulerControl from '../controls/RulerControl.vue'
 import { followed } from './useWork'
-import { asked, FEWER, framesOf, middle, SCREEN, usedAt, WHOLE, type Settings, type Turn } from './cutting'
+import { asked, FEWER, framesOf, held, middle, SCREEN, usedAt, WHOLE, type Settings, type Turn } from './cutting'
 
 /** `as`: what it is used as, in words; `used`: on which screen, or how wide on a face. */
 const props = defineProps<{ clip: Asset; as: string; used: { screen: string; centimetres: number | null } }>()
@@ -46,10 +46,10 @@ function shape(change: Partial<Settings>): void {
   set({ crop: now.value.fit === 'cover' ? middle(now.value.size, upright.value) : WHOLE })
 }
 function side(n: 0 | 1, event: Event): void {
-  const value = Math.round(Number((event.target as HTMLInputElement).value))
-  const held = Number.isFinite(value) ? Math.min(4096, Math.max(16, value)) : now.value.size[n]
-  shape({ size: n ? [now.value.size[0], held] : [held, now.value.size[1]] })
-  ;(event.target as HTMLInputElement).value = String(held)
+  const value = Number((event.target as HTMLInputElement).value)
+  const pixels = Number.isFinite(value) ? held(value) : now.value.size[n]
+  shape({ size: n ? [now.value.size[0], pixels] : [pixels, now.value.size[1]] })
+  ;(event.target as HTMLInputElement).value = String(pixels)
 }
 
 // ---- a draft, a moment after the hand rests ----
@@ -97,7 +97,7 @@ const total = computed(() => weights.value.find((one) => one.form === chosen.val
 /** One press takes a saving; the fields above show it and take it back. */
 function save(form: string): void {
   const [width, height] = now.value.size
-  const half: [number, number] = [Math.max(16, Math.round(width / 2)), Math.max(16, Math.round(height / 2))]
+  const half: [number, number] = [held(width / 2), held(height / 2)]
   if (form === 'lossless') set({ quality: null })
   else if (form === 'webp') set({ quality: now.value.quality ?? 78 })
   else if (form === 'half') set({ quality: now.value.quality ?? 78, size: half })

@@ -2,6 +2,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { api } from '../../api/client'
+import { patiently } from '../../api/patiently'
 import type { FormWeight, SavingShown } from '../../api/types'
 import { useEyes } from '../picture/useEyes'
 import { t } from '../../words'
@@ -14,11 +15,11 @@ const trouble = ref('')
 // The frame runs on; it is no reason to look again.
 watch([eyes.effect, eyes.sitting, eyes.screen, () => props.form], ([effect, sitting, screen, { form, worst }], _, onCleanup) => {
   if (!effect) return
-  const asked = { effect, used: props.used, form, number: worst, sitting, screen, frame: eyes.frame(), quality: 78 }
+  const asked = { effect, used: props.used, form, number: worst, sitting, screen, frame: eyes.frame() }
   let stale = false
   onCleanup(() => (stale = true))
   trouble.value = ''
-  void api.savingBeside(props.root, asked).then(
+  void patiently(() => api.savingBeside(props.root, asked), () => !stale).then(
     (found) => !stale && (shown.value = found),
     (error: unknown) => !stale && (trouble.value = error instanceof Error ? error.message : String(error)),
   )

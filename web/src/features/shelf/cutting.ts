@@ -24,9 +24,15 @@ export interface Settings {
   quality: number | null
 }
 
+/** Pixels of a side as they may be. */
+export const held = (side: number): number => Math.min(4096, Math.max(16, Math.round(side)))
+
 /** The size at which a sequence is used: on a screen of this shape ("9:16"), or so many centimetres wide on a face, as its own shape has it. */
 export function usedAt(screen: string, centimetres: number | null, [width, height]: [number, number]): [number, number] {
-  if (centimetres !== null) return [Math.round(centimetres * CENTIMETRE), Math.max(16, Math.round((centimetres * CENTIMETRE * height) / width))]
+  if (centimetres !== null) {
+    const wide = centimetres * CENTIMETRE
+    return [held(wide), held((wide * height) / width)]
+  }
   const [across = 9, down = 16] = screen.split(':').map(Number)
   const short = SCREEN[0] / Math.min(across, down)
   return [Math.round(across * short), Math.round(down * short)]

@@ -42,9 +42,12 @@ export function useClipping(doc: EffectDocument, open: Ref<Layer | null>, openLa
     lookAt,
     /** The screen for which it is looked at; or how many centimetres of a face it is wide, where the layer hangs on one. */
     used: computed(() => {
-      const layer = clip.now.value?.control ? open.value : null
-      const wide = layer ? kind(layer.kind)?.controls.find((one) => one.name === 'wide' && one.unit === 'centimetres') : undefined
-      const value = wide ? (layer?.values[wide.name] ?? wide.default) : null
+      const layer = open.value
+      const { control } = clip.now.value ?? {}
+      const found = layer && control ? kind(layer.kind) : undefined
+      // What its handle says of its width.
+      const size = found?.handles.find((one) => one.anchor && one.shape?.of === control)?.moves.size
+      const value = size ? (layer?.values[size] ?? found?.controls.find((one) => one.name === size)?.default) : null
       return { screen: screen.value, centimetres: typeof value === 'number' ? value : null }
     }),
     as: computed(() => (clip.now.value?.control ? (open.value?.name ?? '') : (kind(LAID)?.name ?? '')).toLowerCase()),
