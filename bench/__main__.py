@@ -59,10 +59,11 @@ def main() -> None:
         "noisy machine. Compare within one table only; ways of one job run in turns.",
         "",
     ]
-    words = [word for word in sys.argv[1:] if not word.startswith("--")]
-    for title, measure in SECTIONS.items():
-        if words and not any(word in title.lower() for word in words):
-            continue
+    words = [word.lower() for word in sys.argv[1:] if not word.startswith("--")]
+    wanted = {title: measure for title, measure in SECTIONS.items() if not words or any(word in title.lower() for word in words)}
+    if not wanted:
+        sys.exit(f"No measurement has {' or '.join(words)} in its title. There are: {'; '.join(SECTIONS)}.")
+    for title, measure in wanted.items():
         print(f"\n## {title}\n", flush=True)
         lines = measure()
         print("\n".join(lines), flush=True)

@@ -8,7 +8,8 @@ import numpy as np
 from bench.timing import in_turns
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
-from sunglaze.core.engine.running import Room, draw, prepare
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw, prepare
 from sunglaze.core.language import pictures as p
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.nodes.filters import gaussian

@@ -13,7 +13,8 @@ from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.engine.grade import Interpolation, lookup_program
-from sunglaze.core.engine.running import Room, draw, prepare
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw, prepare
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.passes.program import Inputs
 from tests.grades import smooth_grade

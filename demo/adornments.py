@@ -29,23 +29,28 @@ class Sheet:
 
     def polygon(self, places: Places, rgb: tuple[int, int, int], much: float = 1.0, soft: float = 0.0) -> None:
         """A filled shape."""
-        self._lay(places, 0.0, rgb, much, soft)
+        self._lay([places], 0.0, rgb, much, soft)
 
     def line(self, places: Places, wide: float, rgb: tuple[int, int, int], much: float = 1.0, soft: float = 0.0) -> None:
         """A line through places."""
-        self._lay(places, wide, rgb, much, soft)
+        self._lay([places], wide, rgb, much, soft)
 
-    def _lay(self, places: Places, wide: float, rgb: tuple[int, int, int], much: float, soft: float) -> None:
+    def lines(self, all_of: list[Places], wide: float, rgb: tuple[int, int, int], much: float = 1.0, soft: float = 0.0) -> None:
+        """Lines that are one where they cross."""
+        self._lay(all_of, wide, rgb, much, soft)
+
+    def _lay(self, all_of: list[Places], wide: float, rgb: tuple[int, int, int], much: float, soft: float) -> None:
         """A colour over what is there: inside of the places, or along them where it is so wide."""
-        places = np.asarray(places, np.float64) * _FINER
+        finer = [np.asarray(places, np.float64) * _FINER for places in all_of]
         around = (wide + 3 * soft + 2) * _FINER
         rows, columns = self.pixels.shape[:2]
-        left, top = np.clip(np.floor(places.min(axis=0) - around), 0, (columns, rows)).astype(int)
-        right, bottom = np.clip(np.ceil(places.max(axis=0) + around), 0, (columns, rows)).astype(int)
+        low, high = np.min([one.min(axis=0) for one in finer], axis=0), np.max([one.max(axis=0) for one in finer], axis=0)
+        left, top = np.clip(np.floor(low - around), 0, (columns, rows)).astype(int)
+        right, bottom = np.clip(np.ceil(high + around), 0, (columns, rows)).astype(int)
         if right <= left or bottom <= top:
             return
         mask = np.zeros((bottom - top, right - left), np.float32)
-        fixed = [np.rint((places - (left, top)) * 16).astype(np.int32)]
+        fixed = [np.rint((places - (left, top)) * 16).astype(np.int32) for places in finer]
         if wide:
             cv2.polylines(mask, fixed, False, 1.0, max(1, round(wide * _FINER)), cv2.LINE_AA, 4)
         else:
@@ -110,6 +115,37 @@ def tide_mask() -> Bytes:
         sheet.polygon(tear + np.array([[-15, 0], [15, 0], [5, 120], [0, 150], [-5, 120]]), (16, 16, 20), 0.95, 2)
     sheet.polygon(_ring_of("lips", side, 1.02), (18, 17, 20), 0.97, 2)
     sheet.oval((side / 2, 170), (26, 60), (18, 18, 22), 0.96, 2)
+    return sheet.finished()
+
+
+def net() -> Bytes:
+    """A fine net over the template of the face, knotted, with a line of corks along the brow: it asks for smaller copies when its
+    wearer steps back."""
+    side, mesh = 1024, 30
+    sheet = Sheet(side, side)
+    cord, shade = (92, 150, 148), (16, 34, 42)
+    for rising in (1.0, -1.0):
+        cords = []
+        for n in range(-side // mesh, 2 * side // mesh):
+            t = np.linspace(0, 1, 40)
+            # Meshes sag between the knots.
+            x, y = n * mesh + rising * t * side * 0.62, t * side + 5 * np.sin(t * math.pi * 2 * side / mesh)
+            cords.append(np.stack([x if rising > 0 else x + 0.62 * side, y], axis=1))
+        sheet.lines([np.add(places, (2, 3)) for places in cords], 4.0, shade, 0.5, 1.5)
+        sheet.lines(cords, 3.2, cord, 0.95)
+    rim = _ring_of("oval", side, 0.93)
+    inside = np.zeros((side, side), np.float32)
+    cv2.fillPoly(inside, [np.rint(rim * 16).astype(np.int32)], 1.0, cv2.LINE_AA, 4)
+    for name in ("left eye", "right eye", "lips"):
+        hole = _ring_of(name, side, 1.5 if name == "lips" else 1.9)
+        cv2.fillPoly(inside, [np.rint(hole * 16).astype(np.int32)], 0.0, cv2.LINE_AA, 4)
+    sheet.pixels *= cv2.resize(cv2.GaussianBlur(inside, (0, 0), 5), None, fx=_FINER, fy=_FINER)[..., None]
+    for k in range(15):
+        across = (k - 7) / 7
+        middle = (side / 2 + across * 370, 150 + 140 * across * across)
+        sheet.oval((middle[0] + 3, middle[1] + 5), (21, 17), (30, 20, 14), 0.5, 5)
+        sheet.oval(middle, (20, 16), (196, 120, 66), 1.0, 1)
+        sheet.oval((middle[0] - 6, middle[1] - 5), (8, 5), (238, 186, 132), 0.8, 3)
     return sheet.finished()
 
 
@@ -196,10 +232,11 @@ def ring(ticks: int, colour: tuple[int, int, int], radius: float, wide: float, b
         turn = np.linspace(0, 2 * math.pi, 200)
         for far, thick in ((radius, 3.0), (radius - wide, 2.0)):
             sheet.line(np.stack([180 + far * np.cos(turn), 180 + far * np.sin(turn)], axis=1), thick, colour, 0.9)
-        for k in range(ticks):
-            at = 2 * math.pi * (k + (-n if backwards else n) / 24) / ticks
-            way = np.array([math.cos(at), math.sin(at)])
-            sheet.line(np.array([180 + way * radius, 180 + way * (radius - wide)]), 4 if k % 3 else 9, colour, 0.9)
+        at = 2 * math.pi * (np.arange(ticks) + (-n if backwards else n) / 24) / ticks
+        ways = np.stack([np.cos(at), np.sin(at)], axis=1)
+        marks = [np.array([180 + way * radius, 180 + way * (radius - wide)]) for way in ways]
+        sheet.lines(marks[::3], 9, colour, 0.9)
+        sheet.lines([mark for k, mark in enumerate(marks) if k % 3], 4, colour, 0.9)
         pictures.append(sheet.finished())
     return made([encode_webp(one, 70) for one in pictures], 12.0)
 

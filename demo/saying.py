@@ -135,6 +135,10 @@ SAID = {
         "Soft morning", "Rested, for two", "Wear it with somebody.", "faces, two", "make-up, skin, soft, morning",
         "lamp-tender:two:noon",
     ),
+    "demo-drying-nets": Say(
+        "Drying nets", "A fine net with corks along the brow", "Step back, and come close.", "faces, two",
+        "net, mesh, corks, paint", "net-mender:near:noon", "Net mender",
+    ),
     "demo-heron": Say(
         "Heron", "A heron's face, painted by hand", "Look sideways, as herons do.", "faces, drawn",
         "heron, bird, paint, feathers", "beekeeper:talk:noon", "Beekeeper",

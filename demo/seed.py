@@ -253,11 +253,11 @@ def seed(folder: Path) -> list[str]:
             wanted |= answering.effects(
                 grade(session, data, "Warm evening", "amber-shore.png", 0.75), sequence(session, "fog-bank.zip", material.fog())
             )
-        if not effects.exists(session, "demo-keeper-of-the-light"):
+        if not effects.exists(session, "demo-drying-nets"):
             worn = {
                 name: picture(session, f"{name}.png", made)
                 for name, made in (
-                    ("tide-mask", adornments.tide_mask()), ("scallop", adornments.shell()),
+                    ("tide-mask", adornments.tide_mask()), ("net", adornments.net()), ("scallop", adornments.shell()),
                     ("sunday-glasses", adornments.glasses()), ("lantern", adornments.lantern()),
                     ("boathouse", adornments.boathouse()),
                 )

@@ -50,6 +50,16 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
                 layer("fringes", "colour-fringes", "Where it breaks", amount=0.5),
             ],
         ),
+        "demo-drying-nets": Effect(
+            name="Drying nets",
+            layers=[
+                layer("noon", "tone-and-colour", "Salt air", exposure=-0.06, contrast=1.1, saturation=0.85, warmth=-0.05),
+                layer("net", "face-paint", "Nets over the fence", picture=worn["net"], light=0.5, who="everybody"),
+                layer("gleam", "make-up", "Wet rope", lips=0.25, gloss=0.3, blush=0.0, contour=0.15, highlight=0.25, shadow=0.3,
+                      shadow_colour="#2a5560", outer=0.2, liner=0.5, lashes=0.4, brows=0.1),
+                layer("frame", "vignette", "Under the racks", blend="multiply", amount=0.4),
+            ],
+        ),
         "demo-heron": Effect(
             name="Heron",
             layers=[

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import fcntl
+import os
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -21,16 +24,32 @@ FLAGS = [
     "--disable-sync",
     "--enable-unsafe-swiftshader",
 ]
-PATIENCE_MS = 90_000
+PATIENCE_MS = 180_000
 """Machines of tests are shared and at times many times slower; what never comes fails all the same."""
 expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
-def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
+def seeded(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with the demo's data, to be copied and left as it is: made once, by whichever worker asks first."""
+    shared = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        shared = shared.parent
+    made = shared / "demo-data"
+    with (shared / "demo-data.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not made.exists():
+            begun = shared / "demo-data-begun"
+            seed(begun)
+            begun.rename(made)
+    return made
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory, seeded: Path) -> Iterator[Served]:
     """One application with the demo's data for the whole run; tests make effects of their own."""
-    folder = tmp_path_factory.mktemp("data")
-    seed(folder)
+    folder = tmp_path_factory.mktemp("data") / "served"
+    shutil.copytree(seeded, folder)
     running = serve(folder)
     yield running
     running.stop()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 import subprocess
 import sys
 from pathlib import Path
@@ -11,7 +12,6 @@ import cv2
 import numpy as np
 import pytest
 
-from demo.seed import seed
 from sunglaze.core.colour.cube_file import read_cube, write_cube
 from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
 from sunglaze.core.effect.document import Effect, Layer
@@ -73,8 +73,8 @@ def test_render_from_a_file_without_a_database(tmp_path: Path) -> None:
     assert sorted(p.name for p in tmp_path.iterdir()) == ["e.glaze", "in.png", "o.png", "s.png"]
 
 
-def test_render_by_id_and_in_time(tmp_path: Path) -> None:
-    seed(tmp_path)
+def test_render_by_id_and_in_time(tmp_path: Path, seeded: Path) -> None:
+    shutil.copytree(seeded, tmp_path, dirs_exist_ok=True)
     # On a still picture, so that what differs is the effect's own time: a ramp of the opacity over two seconds, from its formula.
     still = np.full((64, 48, 3), 40, np.uint8)
     (tmp_path / "in.png").write_bytes(encode_png(still))

@@ -68,6 +68,18 @@ def public_functions(path: Path) -> Iterator[ast.FunctionDef]:
         yield from (f for f in inside if isinstance(f, ast.FunctionDef) and not f.name.startswith("_"))
 
 
+def test_every_function_of_the_core_says_what_it_does() -> None:
+    """Also those of classes that are a module's own; of overloads, the one that is run."""
+    missing = []
+    for path in sorted(CORE.rglob("*.py")):
+        for one in ast.parse(path.read_text()).body:
+            for function in one.body if isinstance(one, ast.ClassDef) else [one]:
+                is_public = isinstance(function, ast.FunctionDef) and not function.name.startswith("_")
+                if is_public and "overload" not in map(ast.unparse, function.decorator_list) and not ast.get_docstring(function):
+                    missing.append(f"{path}:{function.lineno} {function.name}")
+    assert not missing, "\n".join(missing)
+
+
 def test_docstrings_give_the_shapes_of_arrays_and_what_is_raised() -> None:
     """Of the core but for the nodes, whose docstrings are the artists' help, and the performers, who are replaced."""
     missing = []

@@ -29,7 +29,7 @@ FLAGS = (
     "--disable-sync", "--enable-unsafe-swiftshader",
 )  # fmt: skip
 _ADDRESS = "http://localhost/parity"
-_SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, missed, timed }) => {
+_SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, missed, timed, first, turned }) => {
   const { Loaded, Player, partsOf, readMoment } = await import('/player.js')
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
   const image = (p) => new ImageData(new Uint8ClampedArray(bytes(p.data).buffer), p.width, p.height)
@@ -48,9 +48,9 @@ _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, mis
       const masks = new Map(Object.entries(m.masks).map(([name, mask]) => [name, image(mask)]))
       return [readMoment(m.moment), { picture: image(m.picture), masks }]
     })
-    for (const [moment, seen] of drawn) player.draw(moment, seen, (n) => between.get(n))
     const { columns, rows } = drawn[0][0].screen
     if (timed) {
+      player.draw(...drawn[0])
       const wait = () => gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
       wait()
       const times = []
@@ -63,10 +63,15 @@ _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, mis
       return times.sort((a, b) => a - b)[timed >> 1]
     }
     const out = new Uint8Array(columns * rows * 4)
-    gl.readPixels(0, 0, columns, rows, gl.RGBA, gl.UNSIGNED_BYTE, out)
-    let text = ''
-    for (let at = 0; at < out.length; at += 32768) text += String.fromCharCode(...out.subarray(at, at + 32768))
-    return btoa(text)
+    return drawn.map(([moment, seen], n) => {
+      Object.assign(player.uniforms, turned[n])
+      player.draw(moment, seen, (frame) => between.get(frame))
+      if (n < first) return ''
+      gl.readPixels(0, 0, columns, rows, gl.RGBA, gl.UNSIGNED_BYTE, out)
+      let text = ''
+      for (let at = 0; at < out.length; at += 32768) text += String.fromCharCode(...out.subarray(at, at + 32768))
+      return btoa(text)
+    })
   } finally {
     player.close()
   }
@@ -103,12 +108,23 @@ class Gpu:
         seen = self.seen(self._order(program, inputs, moments, 0), moment)
         return [seen.astype(np.float32) / np.float32(255)]
 
+    def play(
+        self,
+        program: Program,
+        moments: Sequence[Moment],
+        inputs: Inputs,
+        settled: bool = False,
+        turned: Sequence[Mapping[str, float]] = (),
+    ) -> list[NDArray[np.uint8]]:
+        """What the page shows of moments, one after the other from a first frame on: (rows, columns, 3) each. `settled`: as a
+        package has it, without what comes to nothing. `turned`: what controls are set to before each moment, by name."""
+        order = self._order(program, inputs, moments, 0, first=0, settled=settled)
+        texts = self._page.evaluate(_SCRIPT, order | {"turned": [dict(one) for one in turned]})
+        return [_shown(text, moment) for text, moment in zip(texts, moments, strict=True)]
+
     def seen(self, order: dict[str, Any], moment: Moment) -> NDArray[np.uint8]:
         """What the page shows after an order whose last moment this is: (rows, columns, 3)."""
-        text = self._page.evaluate(_SCRIPT, order)
-        shown = np.frombuffer(base64.b64decode(text), np.uint8).reshape(moment.screen.rows, moment.screen.columns, 4)
-        # The canvas counts rows from below.
-        return shown[::-1, :, :3]
+        return _shown(self._page.evaluate(_SCRIPT, order)[-1], moment)
 
     def milliseconds(self, program: Program, inputs: Inputs, moment: Moment, count: int = 12) -> float:
         """How long a frame takes, upload included: the median of `count`."""
@@ -133,9 +149,18 @@ class Gpu:
         text = self._page.evaluate(_PAINTED, painting.plain)
         return np.frombuffer(base64.b64decode(text), np.uint8).reshape(2 * SIDE, SIDE, 4)
 
-    def _order(self, program: Program, inputs: Inputs, moments: Sequence[Moment], timed: int) -> dict[str, Any]:
+    def _order(
+        self,
+        program: Program,
+        inputs: Inputs,
+        moments: Sequence[Moment],
+        timed: int,
+        first: int | None = None,
+        settled: bool = False,
+    ) -> dict[str, Any]:
+        """`first`: of the moments whose picture is wanted; the last one's alone where nothing is said."""
         program = program.final
-        plain = program_json(program, inputs, "parity", {n: n for n in program.tables}, {}, {})
+        plain = program_json(program, inputs, "parity", {n: n for n in program.tables}, {}, {}, settled=settled)
         last = moments[-1]
         missed = [replace(last, clock=Clock.at(n)) for n in range(last.clock.frame)]
         return {
@@ -147,7 +172,15 @@ class Gpu:
             "moments": [_seen(one) for one in moments],
             "missed": [write_moment(replace(one, picture=None, regions={})) for one in missed],
             "timed": timed,
+            "first": len(moments) - 1 if first is None else first,
+            "turned": [],
         }
+
+
+def _shown(text: str, moment: Moment) -> NDArray[np.uint8]:
+    shown = np.frombuffer(base64.b64decode(text), np.uint8).reshape(moment.screen.rows, moment.screen.columns, 4)
+    # The canvas counts rows from below.
+    return shown[::-1, :, :3]
 
 
 def _pictures(program: Program, inputs: Inputs) -> list[tuple[str, NDArray[Any]]]:

@@ -129,9 +129,9 @@ def deleted(session: Session) -> list[Gone]:
 
 
 def some(session: Session, ids: list[str]) -> list[Kept]:
-    """Those of these effects that are there and not deleted."""
+    """Those of these effects that are there and not deleted, in this order."""
     rows = session.scalars(select(EffectRow).where(EffectRow.id.in_(ids), EffectRow.deleted.is_(None)))
-    return [_kept(session, row) for row in rows]
+    return [_kept(session, row) for row in sorted(rows, key=lambda row: ids.index(row.id))]
 
 
 def exists(session: Session, effect_id: str) -> bool:

@@ -50,7 +50,7 @@ def test_pages_around_the_workbench(page: Page, address: str) -> None:
 
 def test_what_is_published_and_how(page: Page, address: str) -> None:
     effect = new_effect(page, address, LAYERS)
-    code = page.request.post(f"/api/effects/{effect}/publish", timeout=90_000).json()["code"]
+    code = page.request.post(f"/api/effects/{effect}/publish", timeout=180_000).json()["code"]
     page.get_by_role("button", name="Publish").click()
     page.get_by_label("One line").wait_for()
     expect_no_violations(page)

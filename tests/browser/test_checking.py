@@ -19,7 +19,7 @@ def test_an_effect_is_checked_and_mended_from_the_list(page: Page, served: Serve
     page.get_by_role("button", name="Export").click()
     page.get_by_role("menuitem", name="Check it before it leaves").click()
     sheet = page.get_by_role("dialog", name="Before it leaves")
-    expect(sheet.get_by_role("status")).to_have_text("1 stop it", timeout=90_000)
+    expect(sheet.get_by_role("status")).to_have_text("1 stop it", timeout=180_000)
     first = sheet.get_by_role("listitem").first
     expect(first).to_contain_text("Flashing")
     expect(first).to_contain_text("stops it")
@@ -36,6 +36,6 @@ def test_an_effect_is_checked_and_mended_from_the_list(page: Page, served: Serve
     settle(page)
     page.get_by_role("button", name="Export").click()
     page.get_by_role("menuitem", name="Check it before it leaves").click()
-    expect(sheet.get_by_role("status")).to_have_text("Nothing stops it; 1 to look at", timeout=90_000)
+    expect(sheet.get_by_role("status")).to_have_text("Nothing stops it; 1 to look at", timeout=180_000)
     sheet.get_by_label("Against").select_option("web")
-    expect(sheet.get_by_text("of 12 MB")).to_be_visible(timeout=90_000)
+    expect(sheet.get_by_text("of 12 MB")).to_be_visible(timeout=180_000)

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import io
+import json
+import zipfile
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -16,10 +20,17 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw
+from sunglaze.core.language import vector as v
+from sunglaze.core.language.expression import leaf
+from sunglaze.core.language.pictures import CAMERA, computed, near
+from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.models import read_model
 from sunglaze.core.material.still import Still
-from sunglaze.core.moment.moment import Moment, Reads
-from sunglaze.core.passes.program import State
+from sunglaze.core.moment.moment import Clock, Moment, Reads
+from sunglaze.core.package.archive import write_package
+from sunglaze.core.passes.program import Inputs, Program, State, uniform
 from sunglaze.core.targets import numpy as reference
 from sunglaze.core.targets.memory import seen_as_floats
 from sunglaze.parity.gpu import Gpu, gpu
@@ -88,18 +99,78 @@ def test_every_layer_of_faces_is_the_same_on_both(
     program = compiled.program.final
     for sitting, first in ((Sitting("beekeeper", "talk", "shade", tracked=True), 30), (Sitting("ferry-pilot", "two"), 60)):
         camera = StandIn(*SIZE, sitting)
-        ours, theirs = State(), State()
-        changed = False
+        ours, moments = State(), []
         for frame in range(first, first + 4):
             seen = as_floats(camera.moment(frame, Reads(True, program.regions, True)))
             # Both begin with the first of them.
-            seen = Moment(
-                type(seen.clock).at(frame - first), seen.screen, faces=seen.faces, picture=seen.picture, regions=seen.regions
-            )
+            clock = type(seen.clock).at(frame - first)
+            moments.append(Moment(clock, seen.screen, faces=seen.faces, picture=seen.picture, regions=seen.regions))
+        changed = False
+        for seen, shown in zip(moments, player.play(program, moments, compiled.inputs), strict=True):
             wanted = np.clip(reference.run(program, seen, compiled.inputs, ours, half=True)[0], 0, 1) * 255
-            shown = player.run(program, seen, compiled.inputs, theirs)[0] * 255
             assert seen.picture is not None
             changed |= bool(np.abs(wanted - seen.picture[..., :3] * 255).max() > 20)
             off = np.abs(wanted - shown).max(axis=2) > 2
-            assert off.mean() <= 1e-3, f"{sitting.who} {frame}: {off.sum()} pixels"
+            assert off.mean() <= 1e-3, f"{sitting.who} {seen.clock.frame}: {off.sum()} pixels"
         assert changed, sitting
+
+
+def test_a_package_leaves_out_what_comes_to_nothing_and_looks_the_same(player: Gpu) -> None:
+    """Retouch without spots, shadows under the eyes and all skin: no median, and no hair is looked for."""
+    layer = Layer(id="l", name="l", kind="even-skin", values={"strength": 1.0})
+    compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
+    program = compiled.program.final
+    packed = json.loads(
+        zipfile.ZipFile(io.BytesIO(write_package(Effect(name="t", layers=[layer]), Material()))).read("program.json")
+    )
+    read = {name for one in packed["passes"] for name in one["pictures"]}
+    assert len(packed["passes"]) < len(program.plan.passes) - 4
+    assert "region:face skin" in read
+    assert not {"region:hair", "region:clothes"} & read
+    moments = [as_floats(StandIn(*SIZE, Sitting("beekeeper", "talk", "shade")).moment(30, Reads(True, program.regions, True)))]
+    moments = [replace(moments[0], clock=Clock.at(0))]
+    wanted = np.clip(reference.run(program, moments[0], compiled.inputs, State(), half=True)[0], 0, 1) * 255
+    for settled in (False, True):
+        shown = player.play(program, moments, compiled.inputs, settled)[0]
+        assert (np.abs(wanted - shown).max(axis=2) > 2).mean() <= 1e-3
+    assert np.abs(wanted - moments[0].picture[..., :3] * 255).max() > 10
+
+
+def test_what_hangs_on_controls_alone_is_drawn_anew_when_one_is_turned(player: Gpu) -> None:
+    """The colours of make-up on the flat face: kept from frame to frame until lips are turned up, and back."""
+    compiled = compile_effect(Effect(name="t", layers=[Layer(id="l", name="l", kind="make-up")]), Material())
+    program = compiled.program.final
+    assert program.lasting
+    uniforms = compiled.inputs.uniforms
+    (lips,) = (name for name in uniforms if name.endswith(".lips") and isinstance(uniforms[name], float))
+    turned = [{lips: uniforms[lips]}] * 2 + [{lips: 1.0}] * 2 + [{lips: uniforms[lips]}]
+    moments = []
+    for n in range(len(turned)):
+        seen = as_floats(StandIn(*SIZE, Sitting("lamp-tender", "still", "noon")).moment(0, Reads(True, program.regions, True)))
+        moments.append(replace(seen, clock=Clock.at(n)))
+    ours, pictures = State(), []
+    for seen, given, shown in zip(moments, turned, player.play(program, moments, compiled.inputs, False, turned), strict=True):
+        inputs = replace(compiled.inputs, uniforms=dict(uniforms) | given)
+        wanted = np.clip(reference.run(program, seen, inputs, ours, half=True)[0], 0, 1) * 255
+        assert (np.abs(wanted - shown).max(axis=2) > 2).mean() <= 1e-3
+        pictures.append(shown.astype(int))
+    assert np.abs(pictures[2] - pictures[1]).max() > 20
+
+
+def test_what_was_left_out_meanwhile_is_drawn_of_what_is_there_now(player: Gpu) -> None:
+    """A lasting pass that reads another: that one changes while the first is left out, and then it is needed again, its own
+    numbers as they were."""
+    much, gate = uniform("much"), uniform("gate")
+    first = computed([v.to_float(leaf("pixel", 0)) * much * 0.01])
+    second = computed([near(first, 0, 2, 0) * 0.5])
+    program = Program((Vec(near(second, 0, 1, 0) * gate, near(first, 0, 3, 0), near(CAMERA, 2)),))
+    assert len(program.lasting) == 2
+    turned = [{"much": a, "gate": b} for a, b in ((1.0, 1.0), (0.5, 0.0), (0.5, 1.0), (0.5, 1.0), (1.0, 1.0))]
+    camera = np.full((20, 64, 4), 0.5, np.float32)
+    moments = [replace(Moment.of(camera), clock=Clock.at(n)) for n in range(len(turned))]
+    state, room = State(), Room()
+    for seen, given, shown in zip(moments, turned, player.play(program, moments, Inputs(turned[0]), False, turned), strict=True):
+        wanted = np.clip(reference.run(program, seen, Inputs(given))[0], 0, 1)
+        assert np.abs(wanted * 255 - shown).max() <= 2, given
+        ours = np.moveaxis(draw(program, seen, Inputs(given), state, room)[:, :, :64], 0, 2)
+        np.testing.assert_array_equal(np.clip(ours, 0, 1), wanted)

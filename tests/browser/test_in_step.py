@@ -53,7 +53,7 @@ def seen(playwright: Playwright, film: Path) -> Iterator[Page]:
     browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
     context = browser.new_context(viewport={"width": 405, "height": 720}, permissions=["camera"])
     page = context.new_page()
-    page.set_default_timeout(90_000)
+    page.set_default_timeout(180_000)
     yield page
     browser.close()
 

@@ -14,7 +14,7 @@ from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.expression import constant, record
 from sunglaze.core.language.moments import moment
-from sunglaze.core.language.pictures import Vertices, colour_here, shown_sequence
+from sunglaze.core.language.pictures import Vertices, asset_picture, colour_here, shown_sequence, smaller
 from sunglaze.core.language.vector import Vec, to_float
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.still import Still
@@ -95,6 +95,24 @@ def test_a_sequence_shows_the_same_picture_on_both(player: Gpu) -> None:
     for frame, want in ((0, 0), (4, 1), (7, 2), (90, 2)):
         picture = player.run(program, Moment.of(GREY, frame), inputs, state)[0]
         assert (picture.argmax(axis=2) == want).all()
+
+
+@pytest.mark.parametrize("shape", [(64, 64), (61, 44)])
+def test_a_smaller_copy_is_the_same_on_both(player: Gpu, shape: tuple[int, int]) -> None:
+    """A pixel of the copy is one of the screen, so that each is compared: of all sizes, also of a picture with holes, and of one
+    that is given anew."""
+    rng = np.random.default_rng(3)
+    inputs = Inputs({"wide": 1.0})
+    program = Program((colour_here(smaller(asset_picture("paint"), uniform("wide"))).rgb,))
+    for halvings in (1, 2, 3):
+        pixels = rng.integers(0, 256, (*shape, 4), dtype=np.uint8)
+        pixels[..., 3] *= rng.integers(0, 2, shape, dtype=np.uint8)
+        still = Still.of(pixels)
+        rows, columns = still.smaller(halvings).frame().shape[:2]
+        given = replace(inputs, uniforms={"wide": shape[1] / 2**halvings}, pictures={"paint": still})
+        ours, wanted = both(player, program, Moment.of(np.zeros((rows, columns, 4), np.uint8)), given)
+        assert np.abs(ours - wanted).max() < 1.0, halvings
+        assert wanted.std() > 5.0
 
 
 def test_a_rehearsal_is_the_same_in_the_browser(player: Gpu) -> None:

@@ -245,7 +245,7 @@ LAYERS = [
 def phone(browser: Browser, served: Served) -> Iterator[Page]:
     context = browser.new_context(viewport={"width": 390, "height": 800}, has_touch=True, base_url=served.address)
     page = context.new_page()
-    page.set_default_timeout(90_000)
+    page.set_default_timeout(180_000)
     yield page
     context.close()
 

@@ -108,7 +108,7 @@ def test_a_tracked_clip_renders_the_same_from_the_shell(page: Page, served: Serv
     drop(page.get_by_label("Picture", exact=True), path)
     name = page.get_by_role("button", name=re.compile("pier.mp4"))
     expect(name).to_contain_text(re.compile("finding people: [0-5] of 6"))
-    expect(name).not_to_contain_text("finding people", timeout=90_000)
+    expect(name).not_to_contain_text("finding people", timeout=180_000)
     settle(page)
     # The picture on show at FRAME: the last that began before it, the clip beginning anew behind its end.
     until(page, lambda: max(kept_around(pixels(page), person(4 * n)) for n in range(PICTURES)) > 0.9)
@@ -140,12 +140,12 @@ def test_finding_people_is_stopped_and_goes_on(page: Page, address: str, tmp_pat
     new_effect(page, address)
     drop(page.get_by_label("Picture", exact=True), path)
     name = page.get_by_role("button", name=re.compile("long.mp4"))
-    expect(name).to_contain_text(re.compile("finding people: [1-9] of 10"), timeout=90_000)
+    expect(name).to_contain_text(re.compile("finding people: [1-9] of 10"), timeout=180_000)
     name.click()
     page.get_by_role("button", name="Stop", exact=True).click()
     expect(name).to_contain_text(re.compile("people are known in [1-9] of 10"))
     page.get_by_role("button", name="Go on").click()
-    expect(name).not_to_contain_text("of 10", timeout=90_000)
+    expect(name).not_to_contain_text("of 10", timeout=180_000)
 
 
 def test_what_is_no_picture_says_so(page: Page, address: str, tmp_path: Path) -> None:

@@ -18,7 +18,7 @@ from tests.serving import Served
 
 RED = {"id": "red", "name": "Buoy red", "kind": "fill", "values": {"colour": "#c00000"}, "opacity": 0.8}
 OFF = {"id": "off", "name": "Spare", "kind": "fill", "on": False}
-WAIT = 90_000
+WAIT = 180_000
 
 
 def said(page: Page, effect: str) -> dict:  # type: ignore[type-arg]

@@ -55,7 +55,7 @@ def seen(browser_with_camera: Browser, served: Served) -> Iterator[Page]:
         viewport={"width": 1280, "height": 800}, base_url=served.address, permissions=["camera"]
     )
     page = context.new_page()
-    page.set_default_timeout(90_000)
+    page.set_default_timeout(180_000)
     yield page
     context.close()
 
@@ -157,7 +157,7 @@ def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_w
     address = seen.locator(".phones .figure").inner_text()
     context = browser_with_camera.new_context(ignore_https_errors=True, permissions=["camera"])
     phone = context.new_page()
-    phone.set_default_timeout(90_000)
+    phone.set_default_timeout(180_000)
     phone.goto(f"{address}?beat=off")
     phone.wait_for_selector("canvas[data-frame]")
     assert phone.evaluate("isSecureContext && location.protocol === 'https:'")

@@ -88,7 +88,7 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     expect(sheet.get_by_label("Name")).to_have_value("Ferry crossing")
     sheet.get_by_label("For", exact=True).fill("1")
     sheet.get_by_role("button", name="Publish", exact=True).click()
-    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible(timeout=90_000)
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible(timeout=180_000)
     picture = page.locator("canvas.picture").bounding_box()
     lies = sheet.bounding_box()
     assert picture

@@ -92,7 +92,7 @@ def type_value(page: Page, control: str, value: str) -> None:
     field.press("Enter")
 
 
-def until(page: Page, holds: Callable[[], object], seconds: float = 90) -> None:
+def until(page: Page, holds: Callable[[], object], seconds: float = 180) -> None:
     """Wait for a condition. Machines of tests are shared and at times many times slower; what never comes fails all the same."""
     end = time.monotonic() + seconds
     # Asked once a turn: a picture that held may be sent again, lossy first, right after.

@@ -8,8 +8,7 @@ import pytest
 
 from sunglaze.core.camera.cameras import shrunk
 from sunglaze.core.camera.cast import StandIn
-from sunglaze.core.engine.running import planes
-from sunglaze.core.targets.memory import blank, in_line, memory, padded
+from sunglaze.core.targets.memory import blank, in_line, memory, padded, planes
 
 
 def as_pixels(words: np.ndarray, width: int) -> np.ndarray:

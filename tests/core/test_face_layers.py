@@ -15,8 +15,10 @@ from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Drive
+from sunglaze.core.effect.recipe import Recipe
 from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.engine import running
+from sunglaze.core.errors import BadEffect
 from sunglaze.core.moment.moment import Moment, Reads, Screen
 from sunglaze.core.review.everybody import everybody
 from sunglaze.core.review.judging import skin_tones
@@ -222,3 +224,19 @@ def test_everybodys_face_is_shown_before_and_after_with_the_shift_of_its_skin() 
     made = laid("make-up", worn, blush=1.0, contour=1.0, lips=1.0)
     want = float(difference(made[skin].mean(axis=0), seen[skin].mean(axis=0)))
     assert row[0].shift == pytest.approx(want, abs=0.15)
+
+
+@pytest.mark.parametrize("kind", ["region", "under-eyes"])
+def test_what_is_read_of_the_screen_is_refused_as_a_tint_in_words(kind: str) -> None:
+    """Tints lie in the face's flat picture, which has no screen."""
+    nodes = [("skin", "face-skin"), ("read", kind), ("tint", "skin-tint"), ("below", "below"), ("worn", "wear-tints")]
+    wires = [("read.out", "tint.amount"), ("below.out", "worn.colour"), ("tint.out", "worn.tints"), ("skin.place", "worn.place")]
+    recipe = Recipe(
+        name="t",
+        nodes=[{"id": one, "kind": what} for one, what in nodes],
+        wires=[{"from": source, "to": to} for source, to in wires],
+        result="worn.out",
+    )
+    layer = Layer(id="l", name="l", kind="own", recipe=recipe)
+    with pytest.raises(BadEffect, match=r"'Wear tints'.*read of the screen"):
+        compile_effect(Effect(name="t", layers=[layer]), Material())

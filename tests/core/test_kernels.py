@@ -22,13 +22,13 @@ from sunglaze.core.targets.memory import blank, memory
 def shared_out(monkeypatch: pytest.MonkeyPatch) -> list[object]:
     """What was given to other threads, on a machine of four processors."""
     given: list[object] = []
-    submit = kernels._pool.submit
+    submit = kernels.POOL.submit
 
     def counted(work: Any, *more: Any) -> Future[Any]:
         given.append(work)
         return submit(work, *more)
 
-    monkeypatch.setattr(kernels._pool, "submit", counted)
+    monkeypatch.setattr(kernels.POOL, "submit", counted)
     monkeypatch.setattr(kernels, "_PROCESSORS", 4)
     return given
 

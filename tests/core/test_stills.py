@@ -14,7 +14,8 @@ from sunglaze.core import cache
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.engine.running import Room, draw
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material import still
 from sunglaze.core.material.files import encode_png
@@ -82,11 +83,15 @@ def test_planes_are_made_once_for_equal_files_and_anew_for_another() -> None:
     surface, columns = room.planes_of(picture, Still.read(file))
     assert columns == 60
     assert room.planes_of(picture, Still.read(file))[0] is surface
-    assert room.planes_of(picture, Still.read(png()))[0] is not surface
+    other = png()
+    anew, _ = room.planes_of(picture, Still.read(other))
+    assert anew is surface, "one of the same size takes its memory"
+    assert np.array_equal(np.rint(np.moveaxis(anew[:, :, :60], 0, 2) * 255), by_pillow(other))
     drawn = np.zeros((4, 5, 4), np.uint8)
     made, _ = room.planes_of(picture, Still.of(drawn))
-    assert room.planes_of(picture, Still.of(drawn))[0] is made
-    assert room.planes_of(picture, Still.of(drawn.copy()))[0] is not made
+    made[:] = 0.5
+    assert room.planes_of(picture, Still.of(drawn))[0][0, 0, 0] == 0.5, "it is not made again"
+    assert room.planes_of(picture, Still.of(drawn.copy()))[0][0, 0, 0] == 0.0
 
 
 def test_a_damaged_file_is_told_when_it_is_read() -> None:

@@ -17,9 +17,15 @@ from sunglaze.core.engine.running import prepare
 from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words, words
 from sunglaze.server.rendering.clock import ViewClock
-from sunglaze.server.rendering.messages import FRAME, SetEffects
+from sunglaze.server.rendering.messages import FRAME, TILES, Reply, SetEffects
 from sunglaze.server.rendering.pacing import SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Pacing
 from sunglaze.server.rendering.viewing import AHEAD, Shown, Viewer
+
+
+def shown() -> Shown:
+    """An effect without layers."""
+    effect = Effect(name="t")
+    return Shown(effect, compile_effect(effect, Material()), Material(), None)
 
 
 def played(pace: Pace, whole: float, frames: int, always: float = 0.004) -> list[int]:
@@ -80,10 +86,30 @@ def test_the_picture_grows_by_one_size_a_frame() -> None:
 @pytest.mark.parametrize("playing", [True, False])
 def test_a_viewer_that_owes_answers_does_not_keep_the_thread_awake(playing: bool) -> None:
     """It asked to be looked after every millisecond."""
-    viewer = Viewer(1, clock=ViewClock(playing))
-    assert viewer.next_due(viewer.clock.started + 0.05) == 0, "it has shown nothing yet"
+    viewer = Viewer(1, {"e": shown()}, clock=ViewClock(playing))
+    assert viewer.next_due(viewer.clock.started + 0.05) == 0, "it has drawn nothing yet"
     viewer.unacknowledged[FRAME] = AHEAD
     assert viewer.next_due(viewer.clock.started + 0.05) >= 0.01
+
+
+@pytest.mark.parametrize("playing", [True, False])
+@pytest.mark.parametrize("gallery", [True, False])
+def test_a_viewer_that_gets_no_frames_does_not_keep_the_thread_awake(playing: bool, gallery: bool) -> None:
+    """A list, which gets prints alone; or one that waits for its first effect. A core was busy with asking what is due."""
+    viewer = Viewer(1, {"e": shown()} if gallery else {}, gallery, clock=ViewClock(playing))
+    assert viewer.dirty
+    assert viewer.next_due(viewer.clock.started + 0.05) >= 0.01
+
+
+def test_prints_of_a_part_are_sent_once() -> None:
+    """While others are built nothing of them is drawn again."""
+    viewer, sent = Viewer(1), list[Reply]()
+    one = shown()
+    viewer.show({"e": one}, SetEffects(1, {"e": one.effect}, gallery=True), viewer.clock.started, once=True)
+    for n in range(4):
+        viewer.produce(viewer.clock.started + n, sent.append)
+        viewer.unacknowledged[TILES] = 0
+    assert [reply.header["ids"] for reply in sent] == [["e"]]
 
 
 def test_tiles_give_way_to_frames_but_not_for_ever() -> None:

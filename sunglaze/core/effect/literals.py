@@ -54,7 +54,7 @@ from sunglaze.core.nodes.solids import TEXTURE, ShelfMesh
 from sunglaze.core.nodes.types import WIDTHS, WORDS, Symbol, Type
 from sunglaze.core.passes.program import Inputs, uniform
 
-MESH_NUMBERS = ("size", "x", "y", "z", "motion", "speed")
+MESH_NUMBERS = ("size", "x", "y", "z", "motion", "speed", "broad")
 """What a program is told of a mesh beside its triangles."""
 
 
@@ -257,8 +257,8 @@ def _asset_inputs(typed: Parsed, name: str, material: Material) -> Inputs:
 def _mesh_symbol(typed: MeshRef, name: str | None, known: Known) -> ShelfMesh:
     if typed.asset not in known.meshes:
         raise BadEffect(f"the mesh {typed.asset[:12]} is not there; choose one again")
-    size, x, y, z, motion, speed = (uniform(f"{name}.{part}") for part in MESH_NUMBERS)
-    return ShelfMesh(typed.asset, size, Vec(x, y, z), motion, speed)
+    size, x, y, z, motion, speed, broad = (uniform(f"{name}.{part}") for part in MESH_NUMBERS)
+    return ShelfMesh(typed.asset, size, Vec(x, y, z), motion, speed, broad)
 
 
 WHITE = Still.of(np.full((1, 1, 4), 255, np.uint8))
@@ -271,7 +271,7 @@ def _mesh_inputs(typed: MeshRef, name: str, material: Material) -> Inputs:
         return Inputs()
     names = [one.name for one in found.motions]
     motion = names.index(typed.motion) if typed.motion in names else -1
-    numbers = (found.size, *found.middle.tolist(), float(motion), typed.speed)
+    numbers = (found.size, *found.middle.tolist(), float(motion), typed.speed, found.broad)
     texture = {f"{TEXTURE}{typed.asset}": WHITE if found.texture is None else Still.of(found.texture)}
     uniforms = {f"{name}.{part}": number for part, number in zip(MESH_NUMBERS, numbers, strict=True)}
     return Inputs(uniforms, pictures=texture, meshes={typed.asset: found})

@@ -7,6 +7,7 @@ steps (stepping.py): it is there at once and runs slower, until machine code tak
 from __future__ import annotations
 
 import itertools
+import math
 import os
 import threading
 import time
@@ -17,10 +18,11 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from sunglaze.core.engine.machine import Arguments, MachineCode, machine_code
+from sunglaze.core.engine.machine import Arguments, Bands, MachineCode, machine_code
 from sunglaze.core.engine.stepping import Steps
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats
+from sunglaze.core.passes.reach import Box
 from sunglaze.core.targets.llvm import PixelFormat, assembly
 from sunglaze.core.targets.llvm_reads import LANES
 from sunglaze.core.targets.memory import Surface, in_line
@@ -35,7 +37,7 @@ USUAL_SECONDS = 6e-9
 
 _ready = threading.Lock()
 _PROCESSORS = os.cpu_count() or 1
-_pool = ThreadPoolExecutor(max_workers=_PROCESSORS, thread_name_prefix="rows")
+POOL = ThreadPoolExecutor(max_workers=_PROCESSORS, thread_name_prefix="rows")
 _cache: LRUCache[tuple[str, PixelFormat], Kernel] = LRUCache(KEPT)
 """Machine code and tapes by what they compute; to be used with `_ready` held."""
 
@@ -56,12 +58,14 @@ class Kernel:
         slots: NDArray[np.int32],
         tables: Sequence[Floats],
         threads: int | None = None,
+        boxes: Sequence[tuple[Kernel, Box]] | None = None,
     ) -> None:
         """Fill `out` with what the pass gives at every pixel of `size` (columns, rows).
 
         `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
         order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads`: as many
-        as pay where none are given; 1 runs on this thread.
+        as pay where none are given; 1 runs on this thread. `boxes`: what is filled alone, each by a form of the pass that takes
+        the same; they do not overlap, and begin at whole groups of lanes.
         Raises ValueError where what is given does not have the layout that the kernel was compiled for.
         """
         width, height = size
@@ -87,29 +91,50 @@ class Kernel:
         dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
         held = [table if _may_be_read(table) else in_line(table) for table in tables]
         given = Arguments([surface for surface, _ in pictures], dims, out, slots, held, size)
+        self._fill(given, [(self, Box(0, 0, width, height))] if boxes is None else boxes, threads)
 
-        usual = min(_PROCESSORS, int(width * height * self._seconds_a_pixel / LEAST_SECONDS))
-        threads = max(1, min(threads or usual, height))
-        bands = threads * BANDS_A_THREAD if threads > 1 else 1
-        edges = [height * n // bands for n in range(bands + 1)]
-        following = itertools.count()
+    @staticmethod
+    def _fill(given: Arguments, shares: Sequence[tuple[Kernel, Box]], threads: int | None) -> None:
+        """Fill boxes, in bands of rows on as many threads as pay, or as are given."""
+        costs = [one._seconds_a_pixel * box.area for one, box in shares]
+        total = sum(costs)
+        usual = min(_PROCESSORS, int(total / LEAST_SECONDS))
+        threads = max(1, min(threads or usual, sum(box.bottom - box.top for _, box in shares)))
+        bands = [
+            (place, band)
+            for place, (cost, (_, box)) in enumerate(zip(costs, shares, strict=True))
+            for band in _bands(box, math.ceil(threads * BANDS_A_THREAD * cost / total) if threads > 1 else 1)
+        ]
+        following = iter(bands)
 
         def work() -> None:
-            # Threads pull row bands from a shared counter, so one that the system holds up costs little.
-            fill = self._code.begin(given)
-            while (band := next(following)) < bands:
-                fill(edges[band], edges[band + 1])
+            # Threads pull bands of rows from a shared iterator, so one that the system holds up costs little.
+            fill: dict[int, Bands] = {}
+            for place, band in following:
+                if place not in fill:
+                    fill[place] = shares[place][0]._code.begin(given)
+                fill[place](band)
 
         began = time.perf_counter()
-        waiting = [_pool.submit(work) for _ in range(threads - 1)]
+        waiting = [POOL.submit(work) for _ in range(threads - 1)]
         work()
         for future in waiting:
             # One that has not begun has nothing left to do.
             if not future.cancel():
                 future.result()
-        took = (time.perf_counter() - began) * threads / (width * height)
-        # The least of late, since what interrupts a run is no work of the pass.
-        self._seconds_a_pixel = min(took, self._seconds_a_pixel * 1.1)
+        slower = (time.perf_counter() - began) * threads / total
+        for one in {one for one, _ in shares}:
+            # The least of late, since what interrupts a run is no work of the pass.
+            one._seconds_a_pixel *= min(slower, 1.1)
+
+
+def _bands(box: Box, count: int) -> list[Box]:
+    """A box cut into bands of rows, their columns grown to whole groups of lanes."""
+    rows = box.bottom - box.top
+    count = min(count, rows)
+    edges = [box.top + rows * n // count for n in range(count + 1)]
+    right = -(-box.right // LANES) * LANES
+    return [Box(box.left, top, right, bottom) for top, bottom in itertools.pairwise(edges)]
 
 
 def _is_planes(surface: Surface, channels: int) -> bool:

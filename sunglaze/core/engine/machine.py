@@ -12,13 +12,14 @@ import llvmlite.binding as llvm
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.passes.reach import Box
 from sunglaze.core.targets.memory import Surface
 
-Bands = Callable[[int, int], None]
-"""Fills rows, from the first to the one behind the last."""
+Bands = Callable[[Box], None]
+"""Fills a box of pixels, whose columns are whole groups of lanes."""
 
 _ready = threading.Lock()
-_signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 4, *[ctypes.c_int32] * 2)
+_signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 6, *[ctypes.c_int32] * 2)
 
 
 @dataclass(frozen=True)
@@ -93,16 +94,16 @@ class MachineCode:
         self._run = _signature(self._code.address)
 
     def begin(self, given: Arguments) -> Bands:
-        """What fills rows of one run."""
+        """What fills boxes of one run."""
         pictures, tables, sizes = given.pointers()
         stride, (width, height) = given.stride, given.size
         # Asked once: NumPy takes microseconds to say where an array begins. What is asked for is held by `fill`, or by `given`.
         places = given.dims.ctypes.data, given.out.ctypes.data, given.slots.ctypes.data
 
-        def fill(first: int, last: int) -> None:
+        def fill(box: Box) -> None:
             self._run(
                 ctypes.addressof(pictures), *places, ctypes.addressof(tables), sizes.ctypes.data,
-                stride, stride * height, first, last, width, height,
+                stride, stride * height, box.top, box.bottom, box.left, box.right, width, height,
             )  # fmt: skip
 
         return fill

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from sunglaze.core.engine.running import Room, draw
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw
 from sunglaze.core.moment.moment import Moment, Source
 from sunglaze.core.passes.program import Inputs, Program, State
 from sunglaze.core.targets.memory import Surface

@@ -4,62 +4,30 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
 import numpy as np
 
-from sunglaze.core.engine.kernel import built, kernel
+from sunglaze.core.engine.boxes import Part, filled, parts, size_of
+from sunglaze.core.engine.kernel import POOL, built, kernel
+from sunglaze.core.engine.room import Drawn, Key, Room
 from sunglaze.core.language.operations import single
 from sunglaze.core.language.pictures import Picture
 from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
+from sunglaze.core.passes.reach import Box
 from sunglaze.core.passes.triangles import triangles
 from sunglaze.core.targets.llvm import PixelFormat
-from sunglaze.core.targets.memory import Surface, memory, padded, planes, seen_as_surface
+from sunglaze.core.targets.memory import Surface, memory, padded, seen_as_surface
 from sunglaze.core.targets.raster import rasterise
 
 _SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
 
 
-@dataclass
-class Room:
-    """Memory of passes, kept from frame to frame, by place of the pass; and given pictures as planes."""
-
-    surfaces: dict[tuple[int, str], Surface] = field(default_factory=dict)
-    given: dict[str, tuple[Still, Surface, int]] = field(default_factory=dict)
-    meshes: dict[str, tuple[Surface, slice]] = field(default_factory=dict)
-
-    def keep_to(self, program: Program) -> None:
-        """Let go of what an edit left behind."""
-        for key in [key for key in self.surfaces if key[0] >= len(program.plan.passes)]:
-            del self.surfaces[key]
-        wanted = {picture.name for picture in program.given} | {one.target.name for one in program.plan.uploads}
-        for name in self.given.keys() - wanted:
-            del self.given[name]
-        for name in self.meshes.keys() - {one.target.name for one in program.plan.meshes}:
-            del self.meshes[name]
-
-    def planes_of(self, picture: Picture, still: Still) -> tuple[Surface, int]:
-        """What is given for a picture as planes, converted when it is another one than last time; and its columns."""
-        known = self.given.get(picture.name)
-        if known is None or not known[0].is_same(still):
-            pixels = still.frame()
-            self.given[picture.name] = known = (still, planes(pixels, picture.channels), pixels.shape[1])
-        return known[1], known[2]
-
-    def mesh_surface(self, name: str, rows: int, columns: int) -> tuple[Surface, slice]:
-        """Memory for what a mesh is drawn into: (4, rows, padded), and the rows in which it is not 0."""
-        shape = (4, rows, padded(columns))
-        if name not in self.meshes or self.meshes[name][0].shape != shape:
-            self.meshes[name] = memory(shape, np.float32), slice(0, 0)
-        return self.meshes[name]
-
-
 def unoptimised(program: Program) -> Iterator[Sweep]:
     """The passes that only have a quick build for the display, each when it is asked for."""
-    for one in program.plan.passes:
+    for one in program.sweeps:
         found = built(one, "bytes")
         if found is not None and found.quick:
             yield one
@@ -68,7 +36,7 @@ def unoptimised(program: Program) -> Iterator[Sweep]:
 def prepare_quickly(program: Program) -> Iterator[None]:
     """Build what `draw` needs for the display, quickly, a part a step: at the size of thumbnails that is all it takes."""
     yield
-    for one in program.plan.passes:
+    for one in program.sweeps:
         yield
         kernel(one, "bytes", quick=True)
 
@@ -76,18 +44,18 @@ def prepare_quickly(program: Program) -> Iterator[None]:
 def prepare(program: Program, pixels: PixelFormat, quick: bool = False) -> None:
     """Build the kernels of all passes, so that `run` does not wait."""
     _ = program.signals
-    for one in program.plan.passes:
+    for one in program.sweeps:
         kernel(one, pixels, quick)
 
 
 def is_ready(program: Program, pixels: PixelFormat) -> bool:
     """Whether `run` would begin at once, be it with quick builds."""
-    return all(built(one, pixels) is not None for one in program.plan.passes)
+    return all(built(one, pixels) is not None for one in program.sweeps)
 
 
 def is_quick(program: Program, pixels: PixelFormat) -> bool:
     """Whether some pass still waits for its optimised build."""
-    return any(k is not None and k.quick for k in (built(one, pixels) for one in program.plan.passes))
+    return any(k is not None and k.quick for k in (built(one, pixels) for one in program.sweeps))
 
 
 def draw(
@@ -105,85 +73,170 @@ def draw(
     """
     if moment.picture is None:
         raise ValueError("a moment that is drawn has a picture")
-    camera = seen_as_surface(moment.picture)
-    pixels: PixelFormat = "bytes" if camera.dtype == np.uint32 else "floats"
-    state = state if state is not None else State()
     room = room if room is not None else Room()
-    width, rows = moment.screen.columns, moment.screen.rows
-    numbers = program.advance(moment, inputs, state)
-    done: dict[str, tuple[Surface, int]] = {"camera": (camera, width)}
-    kept: dict[str, Surface] = {}
-    plan = program.plan
     room.keep_to(program)
-    for upload in plan.uploads:
-        sequence = inputs.sequences.get(sequence_of(upload.target))
-        if sequence is not None:
-            done[upload.target.name] = room.planes_of(upload.target, Still.of(sequence.frame(int(numbers[upload.shows]))))
-            sequence.expect(int(numbers[upload.soon]))
-    for mesh in plan.meshes:
-        surface, stale = room.mesh_surface(mesh.target.name, rows, width)
-        data = inputs.meshes.get(mesh.vertices.material)
-        held = state.faces.get(mesh.target.name, ())
-        found = triangles(mesh.vertices, [numbers[n] for n in mesh.numbers], moment, data, held)
-        seen = rasterise(found.corners, found.depths, found.w, found.attributes, surface, width, stale)
-        room.meshes[mesh.target.name] = surface, seen
-        done[mesh.target.name] = (surface, width)
-    for place, one in enumerate(plan.passes):
-        out, size = _target(one, place, room, width, rows, pixels)
-        if one.target is not None:
-            done[one.target.name] = (out, size[0])
-            if one.target.keeps:
-                kept[one.target.keeps] = out
-        if one.enabled is not None and not numbers[one.enabled]:
-            continue
-        pictures = [done.get(p.name) or _given(p, moment, inputs, state, room) for p in one.pictures]
-        slots = np.array([_word(numbers[s]) for s in one.slots] or [0], np.int32)
-        # A kept picture is read from the frame before while it is written: it has two surfaces.
-        tables = [inputs.tables[name] for name in one.tables]
-        kernel(one, pixels, quick=True).run(pictures, out, size, slots, tables, threads)
-    for identity, surface in kept.items():
-        before = state.kept.get(identity)
-        state.kept[identity] = surface
-        name = next(p.target.name for p in plan.passes if p.target is not None and p.target.keeps == identity)
-        spare = before if before is not None and before.shape == surface.shape else memory(surface.shape, np.float32)
-        room.surfaces[_key_of(plan.passes, name, width, rows)] = spare
+    camera = seen_as_surface(moment.picture)
+    frame = _Frame(program, moment, camera, inputs, state if state is not None else State(), room, threads)
+    frame.show()
+    frame.rasterise()
+    out = frame.sweep()
+    frame.hand_on()
     return out
 
 
-def _key_of(passes: tuple[Sweep, ...], name: str, width: int, rows: int) -> tuple[int, str]:
-    place = next(n for n, p in enumerate(passes) if p.target is not None and p.target.name == name)
-    return place, f"{name} {width} {rows}"
+class _Frame:
+    """One frame while it is drawn. `done`: pictures and their columns, by name; `kept`: those for the next frame, by id; `seen`:
+    where pictures are not 0, of those of which that is known."""
+
+    def __init__(
+        self,
+        program: Program,
+        moment: Moment,
+        camera: Surface,
+        inputs: Inputs,
+        state: State,
+        room: Room,
+        threads: int | None,
+    ) -> None:
+        self.program, self.moment, self.inputs, self.state, self.room = program, moment, inputs, state, room
+        self.threads = threads
+        self.pixels: PixelFormat = "bytes" if camera.dtype == np.uint32 else "floats"
+        self.size = moment.screen.columns, moment.screen.rows
+        self.numbers = program.advance(moment, inputs, state)
+        self.done: dict[str, tuple[Surface, int]] = {"camera": (camera, self.size[0])}
+        self.kept: dict[str, Surface] = {}
+        self.seen: dict[str, Box] = {}
+
+    def show(self) -> None:
+        """This frame's pictures of sequences, and smaller copies."""
+        plan, shown = self.program.plan, dict[str, Still]()
+        for upload in plan.uploads:
+            sequence = self.inputs.sequences.get(sequence_of(upload.target))
+            if sequence is not None:
+                shown[upload.target.name] = sequence.still(int(self.numbers[upload.shows]))
+                sequence.expect(int(self.numbers[upload.soon]))
+        for copy in plan.copies:
+            still = shown.get(copy.of.name) or self.inputs.asset(copy.of.id)
+            if still is not None:
+                shown[copy.target.name] = still.fitting(float(self.numbers[copy.wide]))
+        for name in shown.keys() & self.program.pictures.keys():
+            self.done[name] = self.room.planes_of(self.program.pictures[name], shown[name])
+
+    def rasterise(self) -> None:
+        """The meshes."""
+        columns, rows = self.size
+        for mesh in self.program.plan.meshes:
+            name = mesh.target.name
+            surface = self.room.mesh(name, rows, columns)
+            data = self.inputs.meshes.get(mesh.vertices.material)
+            held = self.state.faces.get(name, ())
+            found = triangles(mesh.vertices, [self.numbers[n] for n in mesh.numbers], self.moment, data, held)
+            stale = self.room.filled[name]
+            pool = None if self.threads == 1 else POOL
+            box = rasterise(found.corners, found.depths, found.w, found.attributes, surface, columns, stale, pool)
+            self.seen[name] = self.room.filled[name] = box
+            self.done[name] = (surface, columns)
+
+    def sweep(self) -> Surface:
+        """The passes in order, each where it has to be run; what the last one gives."""
+        passes = self.program.clearings
+        # Where a mask is 0 is known when it is there.
+        for place, one in enumerate(passes):
+            if one.masks and one.sweep.target is not None and self.is_enabled(one.sweep):
+                self.seen[one.sweep.target.name] = filled(self.fill(place, None), self.size[0])
+        shares = parts(passes, self.numbers, self.size, self.seen) if passes else [None] * len(self.program.plan.passes)
+        for place, share in enumerate(shares):
+            if not passes or not (passes[place].masks and self.is_enabled(passes[place].sweep)):
+                out = self.fill(place, share)
+        return out
+
+    def is_enabled(self, one: Sweep) -> bool:
+        """Whether a pass is run in this frame."""
+        return one.enabled is None or bool(self.numbers[one.enabled])
+
+    def fill(self, place: int, part: Part | None) -> Surface:
+        """Run a pass: in a part of its picture, or in all of it."""
+        one = self.program.plan.passes[place]
+        columns, rows = size_of(one.target, self.size)
+        if one.target is None:
+            return self.run(one, _handed_out(one, columns, rows, self.pixels), place, part)
+        out = self.room.sweep(one, self.key(place, one.target), (columns, rows))
+        self.done[one.target.name] = (out, columns)
+        if one.target.keeps:
+            self.kept[one.target.keeps] = out
+        return self.run(one, out, place, part) if self.is_enabled(one) else out
+
+    def run(self, one: Sweep, out: Surface, place: int, part: Part | None) -> Surface:
+        """Fill a picture by a pass, and by its clear form around a part of it."""
+        vanishes = part is not None and self.program.clearings[place].vanishes
+        if part is not None and part.empty and not vanishes:
+            return out
+        pictures = [self.done.get(p.name) or self.given(p) for p in one.pictures]
+        slots = np.array([_word(self.numbers[s]) for s in one.slots] or [0], np.int32)
+        # A kept picture is read from the frame before while it is written: it has two surfaces.
+        tables = [self.inputs.tables[name] for name in one.tables]
+        if one.target is not None and one.target.name in self.program.lasting:
+            now = Drawn(slots.tobytes(), (*map(self.source, one.pictures), *tables), part)
+            key = self.key(place, one.target)
+            if now.is_same(self.room.drawn.get(key)):
+                return out
+            self.room.drawn[key] = now
+        if part is not None and one.target is not None and vanishes:
+            self.room.cleared(self.key(place, one.target), part.box)
+            if part.empty:
+                return out
+        made, boxes = kernel(one, self.pixels, quick=True), None
+        if part is not None:
+            boxes = [] if part.box.empty else [(made, part.box)]
+            clear = self.program.clearings[place].clear
+            if clear is not None and part.around:
+                other = kernel(clear, self.pixels, quick=True)
+                boxes += [(other, box) for box in part.around]
+        made.run(pictures, out, size_of(one.target, self.size), slots, tables, self.threads, boxes)
+        return out
+
+    def key(self, place: int, target: Picture) -> Key:
+        """Under which the room has a pass's memory."""
+        columns, rows = size_of(target, self.size)
+        return place, f"{target.name} {columns} {rows}"
+
+    def source(self, picture: Picture) -> object:
+        """What tells a picture that a lasting pass reads from one of before: the artist's, or how another pass was drawn."""
+        place = self.program.lasting.get(picture.name)
+        if place is not None:
+            return self.room.drawn.get(self.key(place, picture))
+        return None if self.inputs.asset(picture.id) is None else self.room.given.get(picture.name)
+
+    def given(self, picture: Picture) -> tuple[Surface, int]:
+        """A picture that no pass makes, and its columns."""
+        columns, rows = self.size
+        if picture.source == "kept":
+            held = self.state.kept.get(picture.id)
+            if held is not None and held.shape[0] >= picture.channels and held.shape[1:] == (rows, padded(columns)):
+                return held, columns
+            return memory((picture.channels, rows, padded(columns)), np.float32), columns
+        still = self.inputs.picture(picture, self.moment)
+        if still is None:
+            return memory((picture.channels, 1, padded(1)), np.float32), 1
+        return self.room.planes_of(picture, still)
+
+    def hand_on(self) -> None:
+        """Keep what the next frame needs, and give its pass other memory for that."""
+        for place, one in enumerate(self.program.plan.passes):
+            if one.target is None or one.target.keeps not in self.kept:
+                continue
+            surface, before = self.kept[one.target.keeps], self.state.kept.get(one.target.keeps)
+            self.state.kept[one.target.keeps] = surface
+            spare = before if before is not None and before.shape == surface.shape else memory(surface.shape, np.float32)
+            self.room.surfaces[self.key(place, one.target)] = spare
 
 
-def _target(one: Sweep, place: int, room: Room, width: int, rows: int, pixels: PixelFormat) -> tuple[Surface, tuple[int, int]]:
-    """Memory for what a pass gives, and its columns and rows. The frame's is new each time: it is handed out."""
-    if one.target is None:
-        count = len(one.values)
-        if pixels == "bytes":
-            return memory((count // 3 * rows, padded(width)), np.uint32, filled=False), (width, rows)
-        return memory((count, rows, padded(width)), np.float32, filled=False), (width, rows)
-    reduce = one.target.reduce
-    columns, lines = -(-width // reduce), -(-rows // reduce)
-    key = (place, f"{one.target.name} {width} {rows}")
-    if key not in room.surfaces:
-        # One picture of a place and size at a time: what an edit left behind goes.
-        for old in [k for k in room.surfaces if k[0] == place]:
-            del room.surfaces[old]
-        room.surfaces[key] = memory((len(one.values), lines, padded(columns)), np.float32)
-    return room.surfaces[key], (columns, lines)
-
-
-def _given(picture: Picture, moment: Moment, inputs: Inputs, state: State, room: Room) -> tuple[Surface, int]:
-    width, rows = moment.screen.columns, moment.screen.rows
-    if picture.source == "kept":
-        held = state.kept.get(picture.id)
-        if held is not None and held.shape[0] >= picture.channels and held.shape[1:] == (rows, padded(width)):
-            return held, width
-        return memory((picture.channels, rows, padded(width)), np.float32), width
-    still = inputs.picture(picture, moment)
-    if still is None:
-        return memory((picture.channels, 1, padded(1)), np.float32), 1
-    return room.planes_of(picture, still)
+def _handed_out(one: Sweep, columns: int, rows: int, pixels: PixelFormat) -> Surface:
+    """Memory for what the last pass gives, new each time: it is handed out."""
+    count = len(one.values)
+    if pixels == "bytes":
+        return memory((count // 3 * rows, padded(columns)), np.uint32, filled=False)
+    return memory((count, rows, padded(columns)), np.float32, filled=False)
 
 
 def _word(number: float) -> int:

@@ -11,13 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.engine.machine import Arguments, Bands, Loaded, machine_code
+from sunglaze.core.passes.reach import Box
 from sunglaze.core.targets.llvm_reads import LANES
 from sunglaze.core.targets.llvm_steps import machine_text
 from sunglaze.core.targets.memory import in_line
 from sunglaze.core.targets.tape import Tape
 
 _signature = ctypes.CFUNCTYPE(
-    None, ctypes.c_void_p, *[ctypes.c_int64] * 2, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 4
+    None, ctypes.c_void_p, *[ctypes.c_int64] * 2, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 6
 )  # fmt: skip
 _ready = threading.Lock()
 
@@ -41,7 +42,7 @@ class Steps:
         self._tape = tape
 
     def begin(self, given: Arguments) -> Bands:
-        """What fills rows of one run; each thread begins for itself, having registers of its own."""
+        """What fills boxes of one run; each thread begins for itself, having registers of its own."""
         tape, run = self._tape, machine()
         pictures, tables, sizes = given.pointers()
         memory = in_line(tape.memory)
@@ -49,11 +50,11 @@ class Steps:
             memory[at : at + LANES] = _known(op, attribute, kind, given, sizes)
         stride, height = given.stride, given.size[1]
 
-        def fill(first: int, last: int) -> None:
+        def fill(box: Box) -> None:
             run(
                 tape.steps.ctypes.data, tape.once, len(tape.steps), memory.ctypes.data, ctypes.addressof(pictures),
                 given.dims.ctypes.data, given.out.ctypes.data, ctypes.addressof(tables), sizes.ctypes.data, stride,
-                stride * height, first, last,
+                stride * height, box.top, box.bottom, box.left, box.right,
             )  # fmt: skip
 
         return fill

@@ -28,6 +28,7 @@ class _Known:
     unseen: float = 0.0
 
     def awaited(self, seconds: float) -> Points:
+        """Where its middle is to be expected so many seconds later (2,), if it goes on as it did."""
         return np.asarray(self.middle + self.speed * seconds)
 
 

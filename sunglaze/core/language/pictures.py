@@ -22,9 +22,9 @@ from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Num, Vec, absolute, divide, floor, mix, number, select, to_float, to_int, value
 
 Edge = Literal["clamp", "repeat", "mirror", "clear"]
-From = Literal["camera", "region", "asset", "sequence", "kept", "pass"]
-"""Where a picture comes from: the camera; a mask of it by its region; the artist, a still or a sequence; an earlier frame; a pass
-of the program."""
+From = Literal["camera", "region", "asset", "sequence", "copy", "kept", "pass"]
+"""Where a picture comes from: the camera; a mask of it by its region; the artist: a still, a sequence, a smaller copy of one; an
+earlier frame; a pass of the program."""
 _enabled: ContextVar[Value | None] = ContextVar("enabled", default=None)
 
 
@@ -65,6 +65,7 @@ class Picture:
     frame finds it. `enabled`: a frame-rate condition; where it fails, the pass is left out and the content is stale.
     `straight`: four parts with an alpha that is not premultiplied. `vertices`: triangles drawn into it in place of values.
     `shows`: the number of the picture that a sequence shows, a frame-rate value; `soon`: of the one that it shows next.
+    `of`: whose copy it is; `wide`: over how many pixels that is seen in a frame, which says how often it is halved.
     """
 
     source: From
@@ -80,6 +81,8 @@ class Picture:
     vertices: Vertices | None = None
     shows: Value | None = None
     soon: Value | None = None
+    of: Picture | None = None
+    wide: Value | None = None
 
     @cached_property
     def name(self) -> str:
@@ -177,6 +180,16 @@ def shown_sequence(identity: str, shows: Value, soon: Value | None = None) -> Pi
         raise Unfit("which picture of a sequence is shown is a whole number that changes once a frame")
     digest = hashlib.sha256(shows.digest).hexdigest()[:12]
     return Picture("sequence", f"{identity}@{digest}", 4, straight=True, opaque=False, shows=shows, soon=next_one)
+
+
+def smaller(picture: Picture, wide: Value) -> Picture:
+    """A still or a sequence halved as often as suits it (core/material/smaller.py) where all of it is seen over so many pixels,
+    which change once a frame: so what is far off neither shimmers nor costs a second sample. Any other picture, or one whose
+    width changes from pixel to pixel, is itself."""
+    if picture.source not in ("asset", "sequence") or not picture.straight or wide.rate > Rate.FRAME:
+        return picture
+    digest = hashlib.sha256(wide.digest).hexdigest()[:12]
+    return Picture("copy", f"{picture.name}@{digest}", 4, straight=True, opaque=False, of=picture, wide=wide)
 
 
 def earlier(identity: str, channels: int, opaque: bool = True) -> Picture:

@@ -60,6 +60,7 @@ class _Video:
         self._count = 0
 
     def add(self, pixels: Pixels) -> None:
+        """Encode one more picture (height, width, 3), red first; an odd last row or column is left out."""
         width, height = self._stream.width, self._stream.height
         frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels[:height, :width]), "rgb24")
         frame = frame.reformat(format="yuv420p", dst_colorspace="ITU709", dst_color_range="MPEG")
@@ -68,6 +69,7 @@ class _Video:
         self._room.mux(self._stream.encode(frame))
 
     def end(self) -> None:
+        """Encode what is still held back and close the file."""
         self._room.mux(self._stream.encode(None))
         self._room.close()
 
@@ -80,9 +82,11 @@ class _Gif:
         self._pictures: list[Image.Image] = []
 
     def add(self, pixels: Pixels) -> None:
+        """One more picture (height, width, 3), by 255 colours of its own."""
         self._pictures.append(Image.fromarray(pixels).quantize(255, method=Image.Quantize.FASTOCTREE, dither=Image.Dither.NONE))
 
     def end(self) -> None:
+        """Write the file; times are whole hundredths of a second, spread so that the whole lasts as long as it should."""
         times = [round(100 * (n + 1) / self._fps) - round(100 * n / self._fps) for n in range(len(self._pictures))]
         first, *rest = self._pictures
         hundredths = [10 * max(1, time) for time in times]
@@ -95,10 +99,12 @@ class _Folder:
         self._path, self._count = path, 0
 
     def add(self, pixels: Pixels) -> None:
+        """Write one more picture (height, width, 3) as a numbered PNG."""
         self._count += 1
         (self._path / f"{self._count:05}.png").write_bytes(encode_png(np.ascontiguousarray(pixels), 1))
 
     def end(self) -> None:
+        """Nothing: every picture is written when it comes."""
         pass
 
 

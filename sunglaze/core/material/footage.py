@@ -146,6 +146,8 @@ class _Clip:
         return self._recent[1] if self._recent else self._blank
 
     def picture(self, number: int) -> Bytes:
+        """The picture of this number, upright: (height, width, 3) of bytes. Near ones are decoded on from the last, others are
+        sought. Raises Undecoded."""
         if self._recent and self._recent[0] == number:
             return self._recent[1]
         if self._frames is None or not self._next <= number < self._next + NEAR:

@@ -30,12 +30,15 @@ class _Writer:
         self.accessors: list[dict[str, Any]] = []
 
     def view(self, data: bytes) -> int:
+        """Append bytes to the binary part, at four bytes; the number of their buffer view."""
         self.binary += b"\0" * (-len(self.binary) % 4)
         self.views.append({"buffer": 0, "byteOffset": len(self.binary), "byteLength": len(data)})
         self.binary += data
         return len(self.views) - 1
 
     def accessor(self, numbers: NDArray[Any], bounds: bool = False) -> int:
+        """Append numbers, (n,) or (n, parts) of uint32 or float32, and give the number of their accessor. `bounds`: with the
+        least and largest of each part, as positions must have."""
         kind = _WHOLE if numbers.dtype == np.uint32 else _FLOAT
         wide = 1 if numbers.ndim == 1 else numbers.shape[1]
         one = {"bufferView": self.view(numbers.tobytes()), "componentType": kind, "count": len(numbers), "type": _KINDS[wide]}

@@ -83,6 +83,16 @@ class MeshData:
         """Of the box about it at rest, (3,)."""
         return np.asarray(self.bounds.mean(axis=0))
 
+    @cached_property
+    def broad(self) -> float:
+        """Over how many centimetres the width of the texture goes, on the whole; its longest side where nothing tells."""
+        rows, columns = (1, 1) if self.texture is None else self.texture.shape[:2]
+        a, b, c = (self.vertices[self.triangles[:, k]] for k in range(3))
+        over = np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()
+        u, v = ((self.places[self.triangles[:, k]] - self.places[self.triangles[:, 0]]).T for k in (1, 2))
+        flat = np.abs(u[0] * v[1] - u[1] * v[0]).sum()
+        return float(np.sqrt(over * columns / (flat * rows))) if flat > 1e-9 else self.size
+
     def posed(self, motion: int, seconds: float) -> tuple[Doubles, Doubles | None]:
         """Vertices and normals as they are so far into one of its motions; at rest for a number that is none."""
         if not 0 <= motion < len(self.motions) or self.parts is None:

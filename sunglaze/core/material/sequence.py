@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -12,9 +11,8 @@ from itertools import accumulate
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.cache import CACHE
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import material_pixels
+from sunglaze.core.material.still import Still
 
 MOST_FRAMES = 600
 EACH = ":each"
@@ -66,24 +64,24 @@ class Sequence:
         number = bisect_right(self._ends, tick) if self.holds else tick
         return min(max(number, 0), self.frames - 1)
 
+    def still(self, tick: int) -> Still:
+        """The picture at a tick as a still."""
+        number = self.number_at(tick)
+        return Still(f"{self.key}:{number}", self.files[number], group=("sequence", self.key))
+
     def frame(self, tick: int) -> NDArray[np.uint8]:
         """The picture at a tick, (height, width, 4). Decoded pictures are held by the cache of the process. Raises BadFile."""
-        key, make = self._one(tick)
-        return CACHE.get(key, make, group=("sequence", self.key))
+        return self.still(tick).frame()
 
     def expect(self, tick: int) -> None:
         """Decode the picture at a tick ahead of need, on a thread that does nothing else; damage is told when it is shown."""
-        key, make = self._one(tick)
-        if key not in CACHE:
-            _AHEAD.submit(_quietly, lambda: CACHE.get(key, make, group=("sequence", self.key)))
-
-    def _one(self, tick: int) -> tuple[tuple[str, str, int], Callable[[], NDArray[np.uint8]]]:
-        number = self.number_at(tick)
-        return ("sequence", self.key, number), lambda: material_pixels(self.files[number])
+        still = self.still(tick)
+        if not still.is_held:
+            _AHEAD.submit(_quietly, still)
 
 
-def _quietly(work: Callable[[], object]) -> None:
+def _quietly(still: Still) -> None:
     try:
-        work()
+        still.frame()
     except BadFile:
         return

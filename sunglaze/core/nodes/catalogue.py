@@ -22,6 +22,7 @@ from sunglaze.core.nodes import (
     pins,
     shapes,
     skin,
+    smaller,
     solids,
     time,
     values,
@@ -29,8 +30,8 @@ from sunglaze.core.nodes import (
 from sunglaze.core.nodes.node import FAMILIES, Node
 
 _MODULES: tuple[ModuleType, ...] = (
-    values, maths, coordinates, pictures, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues, following,
-    skin, features, pins, solids, depth,
+    values, maths, coordinates, pictures, smaller, colour, blend, noise, shapes, masks, filters, time, keeping, face, cues,
+    following, skin, features, pins, solids, depth,
 )  # fmt: skip
 
 CATALOGUE: dict[str, Node] = {

@@ -144,4 +144,5 @@ def under_eyes(who: Annotated[str, one_of(*p.WHO)] = "everybody") -> Mask:
             far = v.divide(right * right * (1 / 0.21**2) + down * down * (1 / 0.1**2), apart * apart)
             near = v.maximum(1.0 - far, 0.0)
             found = v.maximum(found, near * (2.0 - near) * held_number(one, "there"))
-    return found
+    # Soft as it is, half the size will do.
+    return p.enlarged(p.computed([found], reduce=2))[0]

@@ -26,7 +26,8 @@ def region(region: Annotated[str, one_of(*REGIONS)] = "person") -> Mask:
     """A part of the picture as the camera marks it; empty where the camera does not know it."""
     if region == "person":
         return near(scene().camera, 3)
-    return p.colour_here(p.region_picture(region)).r
+    # A picture of the screen's size, so that it is brought to that once, whoever reads it.
+    return near(p.computed([p.colour_here(p.region_picture(region)).r]), 0)
 
 
 @node("Turn over", "masks")

@@ -22,6 +22,7 @@ from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.face import PLACES, held_number
 from sunglaze.core.nodes.node import node
+from sunglaze.core.nodes.smaller import across, largest, people
 from sunglaze.core.nodes.types import Boolean, Degrees, Mask, Number, PictureIn, Span, Type, Vec2, one_of
 
 HEAD = "the head"
@@ -186,6 +187,7 @@ class PinSeen(NamedTuple):
     middle: Vec2
     across: Vec2
     down: Vec2
+    seen: Number
 
 
 @node("Pin", "face")
@@ -201,8 +203,8 @@ def pin(
     """Where the drawn pixel is in a picture that is pinned to a place of a face, or to the head in space, so many centimetres
     wide and so far from it: to the right, up, and out of the face. `both`: on the other side as well, mirrored. Hidden where its
     place turns away, if wanted. Hung on another pin of the same place, it moves with that one (`on_...`: how that one stands), by
-    a hook on it, its own middle `hangs` below, the way it is turned. Also where the first face's place is on the screen, and how
-    far a centimetre goes there."""
+    a hook on it, its own middle `hangs` below, the way it is turned. Also where the first face's place is on the screen, how far
+    a centimetre goes there, and over how many pixels all of the picture is seen, of the nearer face."""
     columns, rows = (v.to_float(n) for n in p.size(picture))
     tall = v.value(wide) * v.divide(rows, columns)
     stands, aside, above = [v.value(n) for n in (on_right, on_up, on_out)], v.value(hook_right), v.value(hook_up)
@@ -212,7 +214,7 @@ def pin(
         cos, sin = _turned(v.value(turn))
         moved = moved[0] - below * sin, moved[1] - below * cos, moved[2]
     place, shown = Vec(-1.0, -1.0), v.value(0.0)
-    for one in ("second", "first") if who == "everybody" else (who,):
+    for one in reversed(people(who)):
         for side, over in ((which, False), (other_side(which), True)):
             at, inside = _laid(one, side, turned, moved, v.value(wide), tall, v.value(turn), over, hook)
             if over:
@@ -221,13 +223,20 @@ def pin(
             place = Vec(*(v.select(inside > 0.5, new, old) for new, old in zip(at.parts(), place.parts(), strict=True)))
             shown = v.select(inside > 0.5, much, shown)
     one = "any" if who == "everybody" else who
+    seen = largest(*(seen_wide(each, which, v.value(wide)) for each in people(who)))
     if hook.is_none:
-        return PinSeen(place, shown, *seen_from(one, which, turned))
+        return PinSeen(place, shown, *seen_from(one, which, turned), seen)
     # Its hook is what a hand moves, along the sides of the other pin.
     head = head_of(one)
     bare = hook._replace(aside=v.value(0.0), above=v.value(0.0)).at(head, 1.0)
     a, b, _ = axes(head, turned)
-    return PinSeen(place, shown, *seen_from(one, which, on_turned, v.value(on_turn), bare + a * moved[0] - b * moved[1]))
+    return PinSeen(place, shown, *seen_from(one, which, on_turned, v.value(on_turn), bare + a * moved[0] - b * moved[1]), seen)
+
+
+def seen_wide(who: str, which: str, wide: Value) -> Value:
+    """Over how many pixels so many centimetres are seen at a place; 0 where there is no face."""
+    nearer = v.divide(_focal(), v.maximum(anchor(who, which).z, 1e-3))
+    return across(head_of(who).scale * nearer * wide * v.number(held_number(who, "there") > 0.0))
 
 
 def seen_from(who: str, which: str, turned: str, turn: Value | None = None, beside: Vec | None = None) -> tuple[Vec, Vec, Vec]:

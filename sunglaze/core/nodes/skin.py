@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, NamedTuple
 
+from sunglaze.core.errors import Unfit
 from sunglaze.core.face.charts import CHARTS
 from sunglaze.core.face.held import LAG
 from sunglaze.core.face.model import four_places
+from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
-from sunglaze.core.language.expression import Value
+from sunglaze.core.language.expression import Value, needed
 from sunglaze.core.language.vector import Vec
-from sunglaze.core.material.painting import SIDE
 from sunglaze.core.nodes.colour import LUMA
 from sunglaze.core.nodes.colour import luma as luma_of
 from sunglaze.core.nodes.coordinates import in_quad, pin_corners
+from sunglaze.core.nodes.face import of_face
 from sunglaze.core.nodes.node import node
+from sunglaze.core.nodes.smaller import across, copy_as_seen, largest, people
 from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Mask, Number, Painting, Seconds, Span, Vec2, Vec4, one_of
 
-_HALF = 0.25 / SIDE
-"""Of the height of a drawn painting: half a texel."""
+_APART = math.dist(*four_places()[:2])
+"""Between the middles of the eyes, parts of the width of the face's flat picture."""
+NARROWEST = 0.5
+"""What the eyes' middles come together to at most when a face turns, where it is told how large that is."""
 
 
 class SkinSeen(NamedTuple):
@@ -28,6 +34,7 @@ class SkinSeen(NamedTuple):
     place: Vec2
     there: Mask
     depth: Number
+    wide: Number
 
 
 @node("Skin of a face", "face")
@@ -40,11 +47,17 @@ def face_skin(
     """Where the drawn pixel is in the flat picture of a face, as its template has it, and how much of the face is there: soft at
     its rim and where it turns away, less while it comes or goes. Mouth and eyes are left out, or covered. Depth tells how much
     nearer (below 0) or farther than the head's middle it is, in parts of the picture's width. Points at rest are followed within
-    the time, moving ones nearly at once."""
+    the time, moving ones nearly at once. Wide: over how many pixels the whole flat picture is seen, of the nearer face."""
     numbers = (v.value(steady), v.number(mouth), v.number(eyes))
     drawn = p.drawn_mesh(p.Vertices("face", who, tuple(_plain(one) for one in numbers)))
     u, w, depth, covers = (p.near(drawn, channel) for channel in range(4))
-    return SkinSeen(Vec(u, w), smooth_edge(drawn, 0) * covers, depth)
+    return SkinSeen(Vec(u, w), smooth_edge(drawn, 0) * covers, depth, largest(*(flat_wide(one) for one in people(who))))
+
+
+def flat_wide(who: str) -> Value:
+    """Over how many pixels the flat picture of a face is seen, as if it looked straight at the lens; 0 where there is none."""
+    turned = v.maximum(f.cos(of_face(who, "turn") * (math.pi / 180)), NARROWEST)
+    return across(v.divide(of_face(who, "size"), turned) * (1 / _APART))
 
 
 def _plain(number: Value) -> Value:
@@ -62,16 +75,19 @@ def smooth_edge(drawn: p.Picture, channel: int) -> Value:
 
 
 @node("Painting", "face")
-def painting(place: Vec2 = None, painting: Painting = None, picture: Colour = None) -> Colour:
-    """Shapes painted on the flat face, at a place of it; where they show the picture, or leave it, that."""
+def painting(place: Vec2 = None, painting: Painting = None, picture: Colour = None, wide: Number = 0.0) -> Colour:
+    """Shapes painted on the flat face, at a place of it; where they show the picture, or leave it, that. Wide: over how many
+    pixels the flat face is seen, as *Skin of a face* tells."""
     if painting is None:
         return picture
     drawn, reveals = painting
+    drawn = copy_as_seen.rule(drawn, wide)
+    half = v.divide(0.5, v.to_float(p.size(drawn)[1]))
     u, w = (v.clamp01(part) for part in place.parts())
     # A texel's half off the seam of both halves, so that neither shows in the other.
-    shapes = p.sample(drawn, Vec(u, v.clamp(w * 0.5, 0.0, 0.5 - _HALF)))
+    shapes = p.sample(drawn, Vec(u, v.clamp(w * 0.5, 0.0, 0.5 - half)))
     # Where no shape reveals it, what the colours leave is seen.
-    left = p.sample(drawn, Vec(u, v.clamp(w * 0.5 + 0.5, 0.5 + _HALF, 1.0))).x if reveals else 1.0 - shapes.w
+    left = p.sample(drawn, Vec(u, v.clamp(w * 0.5 + 0.5, 0.5 + half, 1.0))).x if reveals else 1.0 - shapes.w
     below = picture.w * left
     alpha = shapes.w + below
     mixed = (shapes.rgb * shapes.w + picture.rgb * below).map(lambda part: v.divide(part, alpha))
@@ -117,6 +133,10 @@ def _differences(colour: Vec) -> tuple[Value, Value, Value]:
 @node("Wear tints", "face")
 def wear_tints(colour: Colour = None, tints: Vec4 = (1.0, 1.0, 0.0, 0.0), place: Vec2 = None) -> Colour:
     """A colour under tints of the face's parts, where it lies in the face's flat picture."""
+    if any(one.op in ("near", "enlarged", "stage") for one in needed(tints.parts())):
+        raise Unfit(
+            "tints lie in the face's flat picture; what is read of the screen cannot go into them, but into this node's colour"
+        )
     flat = p.computed(tints.parts(), reduce=2, opaque=False)
     times, kept, to_red, to_blue = p.sampled(flat, place)
     luma, red, blue = _differences(colour)
@@ -127,11 +147,21 @@ def wear_tints(colour: Colour = None, tints: Vec4 = (1.0, 1.0, 0.0, 0.0), place:
     return Vec(*(v.clamp01(luma + part) for part in (red, green, blue)), colour.a)
 
 
+class TemplateSeen(NamedTuple):
+    """What *Another template* gives."""
+
+    out: Vec2
+    times: Number
+
+
 @node("Another template", "face")
 def face_template(
     place: Vec2 = None, first: Vec2 = _OWN[0], second: Vec2 = _OWN[1], third: Vec2 = _OWN[2], fourth: Vec2 = _OWN[3],
-) -> Vec2:  # fmt: skip
+) -> TemplateSeen:  # fmt: skip
     """A place of the face's flat picture in another flat picture of a face, told by where its eyes' middles (first, second)
-    and the corners of its mouth (third, fourth) are there; left and right are the picture's. It starts as the template itself."""
+    and the corners of its mouth (third, fourth) are there; left and right are the picture's. It starts as the template itself.
+    Times: how much wider than the template that picture is where it is laid."""
     own = [Vec(*one) for one in (_OWN[0], _OWN[1], _OWN[3], _OWN[2])]
-    return in_quad(pin_corners.rule(place, *own), first, second, fourth, third)
+    apart = v.length(second - first)
+    found = in_quad(pin_corners.rule(place, *own), first, second, fourth, third)
+    return TemplateSeen(found, v.divide(_APART, v.maximum(apart, _APART * 0.05)))

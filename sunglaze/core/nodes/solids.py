@@ -27,8 +27,10 @@ from sunglaze.core.nodes.pins import (
     head_of,
     other_side,
     seen_from,
+    seen_wide,
 )
 from sunglaze.core.nodes.skin import smooth_edge
+from sunglaze.core.nodes.smaller import copy_as_seen, largest, people
 from sunglaze.core.nodes.types import Boolean, Colour, Degrees, Fraction, Mask, Mesh, Number, Span, Vec2, one_of
 
 TEXTURE = "mesh:"
@@ -38,13 +40,15 @@ TEXTURE = "mesh:"
 @dataclass(frozen=True)
 class ShelfMesh:
     """A mesh as programs know it. `size`: its longest side, centimetres; `middle`: of the box about it; `motion`: the number of
-    the one that moves it, below 0 for none; `speed`: seconds of it a second."""
+    the one that moves it, below 0 for none; `speed`: seconds of it a second; `broad`: over how many of its centimetres the width
+    of its texture goes."""
 
     id: str
     size: Value
     middle: Vec
     motion: Value
     speed: Value
+    broad: Value
 
 
 class SolidSeen(NamedTuple):
@@ -77,7 +81,7 @@ def mesh_on_head(
     light = (f.sin(aside) * f.cos(above), f.sin(above), f.cos(aside) * f.cos(above))
     together = (mesh.motion, moment("time") * mesh.speed, *light, v.value(sky), v.value(unlit))
     numbers: list[Value] = []
-    for one in ("first", "second") if who == "everybody" else (who,):
+    for one in people(who):
         head = head_of(one)
         there = held_number(one, "there")
         shows = [v.number(hides) * part for part in _rows(_ways(head, TURNS[0]), _centimetres(one, HEAD, head))]
@@ -89,13 +93,15 @@ def mesh_on_head(
     told = (*together, *numbers)
     drawn, lit = (p.drawn_mesh(p.Vertices("mesh", f"{mesh.id}{end}", told)) for end in ("", p.LIT))
     u, w, depth, covers = (p.near(drawn, channel) for channel in range(4))
-    texture = p.sample(p.asset_picture(f"{TEXTURE}{mesh.id}"), Vec(u, w))
+    larger = v.divide(v.value(wide) * mesh.broad, v.maximum(mesh.size, 1e-6))
+    seen = largest(*(seen_wide(one, which, larger) for one in people(who)))
+    texture = p.sample(copy_as_seen.rule(p.asset_picture(f"{TEXTURE}{mesh.id}"), seen), Vec(u, w))
     # Light is multiplied as if sRGB's curve were a square; common practice.
     shade = [v.sqrt(v.maximum(p.near(lit, channel), 0.0)) for channel in range(3)]
-    seen = [part * how for part, how in zip(texture.parts()[:3], shade, strict=True)]
+    lit_up = [part * how for part, how in zip(texture.parts()[:3], shade, strict=True)]
     there = smooth_edge(drawn, 3) * covers * texture.w
     hung = seen_from("any" if who == "everybody" else who, which, turned)
-    return SolidSeen(Vec(*(v.clamp01(part) for part in seen), there), there, depth, *hung)
+    return SolidSeen(Vec(*(v.clamp01(part) for part in lit_up), there), there, depth, *hung)
 
 
 def _ways(head: Head, turned: str) -> tuple[Vec, Vec, Vec]:

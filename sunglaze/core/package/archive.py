@@ -11,7 +11,7 @@ import math
 import struct
 import zipfile
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any
@@ -41,7 +41,7 @@ from sunglaze.core.moment.moment import RATE
 from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.manifest import FORMAT, VERSION, Cost, CueEntry, DialEntry, Manifest, SequenceEntry, TableEntry
-from sunglaze.core.passes.planning import Mesh, Sweep, Upload
+from sunglaze.core.passes.planning import Copy, Mesh, Sweep, Upload
 from sunglaze.core.passes.program import Inputs, Program, sequence_of
 from sunglaze.core.prints.costs import cost
 from sunglaze.core.targets.glsl import fragment_shader, reads_person, slot_kinds
@@ -86,15 +86,18 @@ def program_json(
     dials: Sequence[Dial] = (),
     paintings: Mapping[str, Painting] = MappingProxyType({}),
     models: Mapping[str, str] = MappingProxyType({}),
+    settled: bool = False,
 ) -> dict[str, Any]:
     """What web/src/engine takes: signals as data, passes as shaders. `tables`, `pictures` and `sequences` give the files of
     what it reads, by the ids of tables and assets; `dials`: what the wearer may turn; `paintings`: pictures that the
-    player draws; `models`: the files of meshes, by asset.
+    player draws; `models`: the files of meshes, by asset. `settled`: controls stay where they stand, so that passes which come to
+    nothing are left out, and with them shaders and masks that a phone would prepare in vain.
 
     A pass: `floats` and `ints` are places of signals, in the order in which its shader has them in `u` and `w`, by fours.
     """
     program = program.final
     names = program.tables
+    passes = program.settled(inputs.uniforms) if settled else program.plan.passes
     return {
         "format": "sun-glaze/program",
         "version": 5,
@@ -119,11 +122,12 @@ def program_json(
             if name in inputs.sequences
         },
         "uploads": [_upload_json(one) for one in program.plan.uploads],
+        "copies": [_copy_json(one) for one in program.plan.copies],
         "meshes": [_mesh_json(one) for one in program.plan.meshes],
         "models": dict(models),
         **({"head": _solid_json()} if program.meshes else {}),
         **({"face": _face_json()} if any(one.vertices.kind == "face" for one in program.plan.meshes) else {}),
-        "passes": [_pass_json(one, names) for one in program.plan.passes],
+        "passes": [_pass_json(one, names, program.lasting) for one in passes],
     }
 
 
@@ -132,7 +136,7 @@ def _picture_json(one: Picture, files: Mapping[str, str], paintings: Mapping[str
     return {**found, **({"painting": paintings[one.id].plain} if one.id in paintings else {})}
 
 
-def _pass_json(one: Sweep, tables: tuple[str, ...]) -> dict[str, Any]:
+def _pass_json(one: Sweep, tables: tuple[str, ...], lasting: Collection[str]) -> dict[str, Any]:
     kinds, target = slot_kinds(one), one.target
     return {
         "fragment": fragment_shader(one),
@@ -150,11 +154,16 @@ def _pass_json(one: Sweep, tables: tuple[str, ...]) -> dict[str, Any]:
         "ints": [signal for signal, kind in zip(one.slots, kinds, strict=True) if kind != "float"],
         "person": reads_person(one),
         "enabled": one.enabled,
+        **({"lasting": True} if target is not None and target.name in lasting else {}),
     }
 
 
 def _upload_json(one: Upload) -> dict[str, Any]:
     return {"name": one.target.name, "sequence": sequence_of(one.target), "shows": one.shows, "soon": one.soon}
+
+
+def _copy_json(one: Copy) -> dict[str, Any]:
+    return {"name": one.target.name, "of": one.of.name, "wide": one.wide}
 
 
 def _mesh_json(one: Mesh) -> dict[str, Any]:
@@ -236,7 +245,9 @@ def write_package(
         files |= dict(zip(names, sequence.files, strict=True))
         moving[key] = moving[key + EACH] = names
     files["effect.json"] = _json(effect.model_dump(exclude={"still"}, by_alias=True))
-    plain = program_json(program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings, models)
+    plain = program_json(
+        program, compiled.inputs, effect.name, tables, pictures, moving, effect.dials, paintings, models, settled=True
+    )
     files["program.json"] = _json(plain)
     files |= shown
     if "icon.png" not in files:

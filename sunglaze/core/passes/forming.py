@@ -32,7 +32,7 @@ class Local:
         return f"p{self.place}:{self.channels}{'c' if self.is_camera else ''}{smaller}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Form:
     """`signals` are what the pass's slots hold; the rest is as in Sweep. `elsewhere`: names of the pictures that are read at
     other places than the drawn one. `work`: operations a pixel outside of loops."""
@@ -102,7 +102,8 @@ def pictures_read(value: Value) -> list[Picture]:
 
 
 def _form_key(values: Sequence[Value], context: Context, same_size: bool) -> tuple[object, ...]:
-    place = (tuple(context.storing), tuple(context.within)) if same_size else None
+    within = tuple((name, digests(inner)) for name, inner in context.within.items())
+    place = (tuple(context.storing), within) if same_size else None
     return digests(values), _stages(values, context, same_size), place
 
 
@@ -145,6 +146,7 @@ class _Forming:
         self.loops = self.work = 0
 
     def form(self, values: Sequence[Value]) -> Form:
+        """The form of the pass that gives these values."""
         new = tuple(self.replaced(v) for v in values)
         curves = frozenset(name for name, is_curve in self.tables.items() if is_curve)
         order = {id(value): value for value in self.made.values()}
@@ -154,6 +156,8 @@ class _Forming:
         )  # fmt: skip
 
     def replaced(self, root: Value) -> Value:
+        """What stands for a value in the pass: a slot where it changes once a frame, a read where an earlier pass stored it, else
+        itself with all that it is computed from replaced likewise."""
         made, context, same_size = self.made, self.context, self.same_size
         stack = [root]
         while stack:
@@ -187,22 +191,26 @@ class _Forming:
         return made[root.digest]
 
     def stored(self, picture: Picture, channel: int) -> Value:
+        """A read of what an earlier pass keeps in a channel of its picture, at the drawn pixel."""
         zero = constant(0, "int")
         local = self.local(picture)
         self.beside.add(local.place)
         return Value("near", (zero, zero), (local, channel), "float", Rate.PIXEL)
 
     def slot(self, value: Value) -> Value:
+        """The slot that holds a value which changes once a frame."""
         self.signals.setdefault(value.digest, value)
         place = list(self.signals).index(value.digest)
         return Value("slot", (), (place,), value.kind, Rate.FRAME)
 
     def local(self, picture: Picture) -> Local:
+        """A picture by its place among those that the pass reads."""
         self.pictures.setdefault(picture.name, picture)
         place = list(self.pictures).index(picture.name)
         return Local(place, picture.channels, picture.source == "camera", picture.reduce)
 
     def attribute(self, one: Any) -> Any:
+        """An attribute of a value as the pass has it: pictures by their places, bodies of loops with their values replaced."""
         if isinstance(one, Picture):
             return self.local(one)
         if isinstance(one, Body):
@@ -216,6 +224,8 @@ class _Forming:
         return one
 
     def rebuilt(self, value: Value) -> Value:
+        """A value whose arguments are replaced already. Raises TypeError for `enlarged` in a pass of another size than the
+        frame's."""
         self.work += value.rate is Rate.PIXEL and not self.loops
         arguments = tuple([self.made[a.digest] for a in value.arguments])
         if not value.attribute:

@@ -29,5 +29,6 @@ def looks_at_faces(values: Iterable[Value]) -> bool:
             meshed = one.vertices is not None and one.vertices.kind == "face"
             if meshed or (one.source == "region" and of_points(one.id)):
                 return True
-            stack += [one.values, one.enabled, one.shows, one.soon, one.vertices.numbers if one.vertices else ()]
+            stack += [one.values, one.enabled, one.shows, one.soon, one.of, one.wide]
+            stack += one.vertices.numbers if one.vertices else ()
     return False

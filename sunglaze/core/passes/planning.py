@@ -20,6 +20,7 @@ from cachetools import FIFOCache, cached
 from sunglaze.core.language.expression import Rate, Value, listing, needed, record
 from sunglaze.core.language.pictures import Picture, Vertices
 from sunglaze.core.passes.forming import Context, Form, form, part
+from sunglaze.core.passes.gating import Gates, all_of, needed_where
 from sunglaze.core.passes.splitting import MOST_SLOTS, asks_too_much, cut, samplers
 
 
@@ -65,6 +66,16 @@ class Upload:
 
 
 @dataclass(frozen=True, eq=False)
+class Copy:
+    """A smaller copy of a still or a sequence becomes a picture that sweeps read: the one that suits the pixels over which the
+    larger one is seen, of which `wide` is the signal's place."""
+
+    target: Picture
+    of: Picture
+    wide: int
+
+
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """Triangles drawn into a picture with a depth buffer. `numbers`: places of the signals that move its vertices."""
 
@@ -80,6 +91,7 @@ class Plan:
 
     signals: tuple[Value, ...]
     uploads: tuple[Upload, ...]
+    copies: tuple[Copy, ...]
     meshes: tuple[Mesh, ...]
     passes: tuple[Sweep, ...]
 
@@ -100,6 +112,7 @@ class _Planner:
         self.outputs, self.stages = outputs, stages
         self.pictures: dict[str, Picture] = {}
         self.uploads: dict[str, Picture] = {}
+        self.copies: dict[str, Picture] = {}
         self.meshes: dict[str, Picture] = {}
         self.cells: dict[bytes, Value] = {}
         self.signals: dict[bytes, int] = {}
@@ -134,7 +147,11 @@ class _Planner:
             stack.extend(reversed(own.needs))
 
     def outside_sweeps(self, picture: Picture) -> None:
-        """Note a picture that is no sweep's: a mesh's, or a sequence's."""
+        """Note a picture that is no sweep's: a mesh's, a sequence's, or a copy and what it is of."""
+        if picture.of is not None and picture.wide is not None:
+            self.copies[picture.name] = picture
+            self.cells |= {cell.digest: cell for cell in part([picture.wide]).cells}
+            self.outside_sweeps(picture.of)
         if picture.vertices is not None:
             self.meshes[picture.name] = picture
             self.cells |= {cell.digest: cell for cell in part(picture.vertices.numbers).cells}
@@ -143,21 +160,32 @@ class _Planner:
             self.cells |= {cell.digest: cell for cell in part([picture.shows, picture.soon]).cells}
 
     def signal(self, value: Value) -> int:
+        """The place of a value among the plan's signals, where equal ones are one."""
         if value.digest not in self.signals:
             self.signals[value.digest] = len(self.values)
             self.values.append(value)
         return self.signals[value.digest]
 
     def plan(self) -> Plan:
-        forms = self.forms(frozenset())
-        joined = self.read_by_one(forms)
+        """The whole plan."""
+        kept = [name for name, one in self.pictures.items() if one.keeps]
+        forms = self.forms({})
+        joined = self.read_by_one(forms, needed_where(forms, kept))
         if joined:
             forms = self.forms(joined)
-        passes = tuple(self.one_pass(one, self.pictures.get(name) or self.cuts.get(name)) for name, one in forms.items())
+        where = needed_where(forms, kept)
+        passes = tuple(
+            self.one_pass(one, self.pictures.get(name) or self.cuts.get(name), where.get(name, {})) for name, one in forms.items()
+        )
         uploads = tuple(
             Upload(one, self.signal(one.shows), self.signal(one.soon))
             for one in self.uploads.values()
             if one.shows is not None and one.soon is not None
+        )
+        copies = tuple(
+            Copy(one, one.of, self.signal(one.wide))
+            for one in self.copies.values()
+            if one.of is not None and one.wide is not None
         )
         meshes = tuple(
             Mesh(one, one.vertices, tuple(self.signal(number) for number in one.vertices.numbers))
@@ -167,16 +195,17 @@ class _Planner:
         # State cells are advanced though no pass may need them in this frame.
         for cell in self.cells.values():
             self.signal(cell)
-        return Plan(tuple(self.values), uploads, meshes, passes)
+        return Plan(tuple(self.values), uploads, copies, meshes, passes)
 
-    def forms(self, joined: frozenset[str]) -> dict[str, Form]:
-        """Every pass by its picture's name, the frame's last under none; `joined`: pictures that have no pass of their own."""
+    def forms(self, joined: Mapping[str, Value | None]) -> dict[str, Form]:
+        """Every pass by its picture's name, the frame's last under none; `joined`: pictures that have no pass of their own, and
+        where they are needed."""
         context = Context(self.stages)
         found: dict[str, Form] = {}
         self.cuts = {}
         for name, picture in self.pictures.items():
             if name in joined:
-                context.within[name] = gated(picture)
+                context.within[name] = gated(picture, joined[name])
                 continue
             found[name] = self.fitting(picture.values, context, picture.reduce == 1, found)
             if picture.reduce == 1 and picture.enabled is None:
@@ -202,15 +231,15 @@ class _Planner:
             one = form(values, context, same_size)
         return one
 
-    def read_by_one(self, forms: dict[str, Form]) -> frozenset[str]:
-        """Pictures that are better computed where they are read."""
+    def read_by_one(self, forms: dict[str, Form], where: Mapping[str, Gates]) -> dict[str, Value | None]:
+        """Pictures that are better computed where they are read, and where they are needed."""
         readers: dict[str, list[str]] = {}
         for by, one in forms.items():
             for read in one.pictures:
                 readers.setdefault(read.name, []).append(by)
         reads = {name: samplers(one) for name, one in forms.items()}
         slots = {name: len(one.signals) for name, one in forms.items()}
-        chosen = set()
+        chosen: dict[str, Value | None] = {}
         for name, picture in self.pictures.items():
             if len(readers.get(name, [])) != 1 or picture.reduce != 1 or picture.keeps:
                 continue
@@ -218,28 +247,33 @@ class _Planner:
             reader = self.pictures.get(by)
             if name in forms[by].elsewhere or (reader is not None and reader.reduce != 1):
                 continue
-            alike = picture.enabled is None or (reader is not None and reader.enabled is picture.enabled)
+            shut = {digest: gate for digest, gate in where.get(name, {}).items() if digest not in where.get(by, {})}
+            alike = (picture.enabled is None or (reader is not None and reader.enabled is picture.enabled)) and not shut
             together = reads[by] - 1 + reads[name]
             fits = together <= MOST_READ and slots[by] + slots[name] <= MOST_SLOTS
             if fits and (alike or forms[name].work <= LITTLE_WORK):
-                chosen.add(name)
+                chosen[name] = all_of(shut, picture.enabled)
                 reads[by] = together
                 slots[by] += slots[name]
-        return frozenset(chosen)
+        return chosen
 
-    def one_pass(self, one: Form, target: Picture | None) -> Sweep:
-        enabled = None
-        if target is not None and target.enabled is not None and target.enabled.rate is Rate.FRAME:
-            enabled = self.signal(target.enabled)
+    def one_pass(self, one: Form, target: Picture | None, where: Gates) -> Sweep:
+        """A form as a sweep that fills `target`, none for the frame; `where`: what must hold for it to be needed."""
+        told = target.enabled if target is not None else None
+        needed_if = all_of(where, told if told is not None and told.rate is Rate.FRAME else None)
+        enabled = None if needed_if is None else self.signal(needed_if)
         pictures = tuple(self.pictures.get(p.name, p) for p in one.pictures)
         slots = tuple(self.signal(s) for s in one.signals)
         return Sweep(one.values, one.order, target, pictures, one.tables, one.curves, slots, enabled, one.beside)
 
 
-@cached(FIFOCache(256), key=lambda picture: picture.name, lock=Lock())  # the name tells the condition, too
-def gated(picture: Picture) -> Sequence[Value]:
+def _gated_key(picture: Picture, condition: Value | None) -> tuple[str, bytes]:
+    return picture.name, b"" if condition is None else condition.digest
+
+
+@cached(FIFOCache(256), key=_gated_key, lock=Lock())
+def gated(picture: Picture, condition: Value | None) -> Sequence[Value]:
     """What a picture holds, by loops without a turn in frames that do not need it; the latest are kept."""
-    condition = picture.enabled
     if condition is None or condition.rate is not Rate.FRAME:
         return picture.values
     return _without_turns(picture.values, condition)

@@ -26,8 +26,10 @@ from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment, Reads
+from sunglaze.core.passes.clearing import Clearing, clearings
+from sunglaze.core.passes.gating import never
 from sunglaze.core.passes.needs import looks_at_faces
-from sunglaze.core.passes.planning import Plan, plan
+from sunglaze.core.passes.planning import Plan, Sweep, plan
 from sunglaze.core.passes.signals import SignalProgram
 
 Floats = NDArray[np.float32]
@@ -91,10 +93,42 @@ class Program:
         """Those of the tables that are read as curves, (N, 4); the others are cubes, (N, N, N, 4)."""
         return frozenset(name for p in self.plan.passes for name in p.curves)
 
+    def settled(self, uniforms: Mapping[str, float]) -> tuple[Sweep, ...]:
+        """Its sweeps without those that come to nothing in every moment as long as controls stand so."""
+        conditions = self.plan.signals
+        return tuple(one for one in self.plan.passes if one.enabled is None or not never(conditions[one.enabled], uniforms))
+
+    @cached_property
+    def clearings(self) -> tuple[Clearing, ...]:
+        """What its sweeps come to where meshes and masks are nothing, one a sweep, or none where there is neither."""
+        return clearings(self.plan)
+
+    @cached_property
+    def lasting(self) -> dict[str, int]:
+        """Names of the pictures of sweeps that read nothing but the artist's pictures and one another, with the sweeps' places:
+        as long as no number of theirs changes they stay what they are."""
+        found: dict[str, int] = {}
+        for place, one in enumerate(self.plan.passes):
+            given = all(picture.source == "asset" or picture.name in found for picture in one.pictures)
+            if given and one.target is not None and not one.target.keeps:
+                found[one.target.name] = place
+        return found
+
+    @cached_property
+    def sweeps(self) -> tuple[Sweep, ...]:
+        """All sweeps that a run may need, clear forms with them."""
+        return (*self.plan.passes, *(one.clear for one in self.clearings if one.clear is not None))
+
+    @cached_property
+    def pictures(self) -> dict[str, Picture]:
+        """All pictures that its sweeps read, by name."""
+        return {picture.name: picture for one in self.plan.passes for picture in one.pictures}
+
     @cached_property
     def given(self) -> tuple[Picture, ...]:
         """The pictures that a run is given, the camera apart: assets and regions, by name."""
-        found = {q.name: q for p in self.plan.passes for q in p.pictures if q.source in ("asset", "region")}
+        read = self.pictures | {one.of.name: one.of for one in self.plan.copies}
+        found = {name: one for name, one in read.items() if one.source in ("asset", "region")}
         return tuple(found[name] for name in sorted(found))
 
     @cached_property
@@ -140,6 +174,7 @@ class Program:
         signals = [signal.digest for signal in self.plan.signals]
         others = [f"{one.target} {one.shows} {one.soon}" for one in self.plan.uploads]
         others += [f"{one.target} {one.numbers}" for one in self.plan.meshes]
+        others += [f"{one.target} {one.wide}" for one in self.plan.copies]
         text = "\n".join([repr(signals), *others, *(f"{p.key} {p.slots} {p.tables} {p.pictures}" for p in self.plan.passes)])
         return hashlib.sha256(text.encode()).hexdigest()
 

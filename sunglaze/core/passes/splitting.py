@@ -43,6 +43,7 @@ class _Needs:
 
     @property
     def much(self) -> tuple[int, int]:
+        """How many samplers and slots."""
         return self.samplers.bit_count(), self.slots.bit_count()
 
 
@@ -76,9 +77,11 @@ class _Walk:
         self.bits: dict[str, int] = {}
 
     def bit(self, name: str) -> int:
+        """The bit that stands for something by its name."""
         return 1 << self.bits.setdefault(name, len(self.bits))
 
     def needs(self, root: Value) -> None:
+        """Find what a value hangs on, and all that it is computed from."""
         stack = [root]
         while stack:
             value = stack[-1]
@@ -96,6 +99,7 @@ class _Walk:
             self.order.append(value)
 
     def inner(self, value: Value) -> Sequence[Value]:
+        """What a value is computed from within its pass, through stages and joined pictures."""
         context = self.context
         if value.op == "const" or value.rate is Rate.FRAME or value.digest in context.stored:
             return ()
@@ -106,6 +110,7 @@ class _Walk:
         return value.arguments
 
     def own(self, value: Value) -> _Needs:
+        """What a value asks for by itself."""
         context = self.context
         if value.op == "const":
             return _Needs()

@@ -121,13 +121,16 @@ class _Printer:
         self.indent = "  "
 
     def fresh(self) -> str:
+        """A name that nothing has yet."""
         self.count += 1
         return f"v{self.count}"
 
     def name(self, value: Value) -> str:
+        """How an expression calls a value that was printed."""
         return _number(value) if value.op == "const" else self.names[id(value)]
 
     def print_all(self, values: tuple[Value, ...]) -> list[Value]:
+        """Print what values are computed from, a statement each; the values as they are in that order."""
         order, places = ordered(values)
         self.alive += order  # names are kept by identity
         for value in order:
@@ -150,6 +153,7 @@ class _Printer:
         return self.reads[text]
 
     def text(self, value: Value, arguments: list[str]) -> str:
+        """The expression of one value, of its arguments' names."""
         place: Any = value.attribute[0] if value.attribute else 0
         match value.op:
             case "turn" | "state" | "outer":
@@ -189,12 +193,14 @@ class _Printer:
         return OPERATIONS[value.op].glsl.format(*arguments)
 
     def entry(self, op: str, table: int, arguments: list[str]) -> str:
+        """A read of a table's entry; places outside of the table are held to it."""
         inside = [f"clamp({a}, 0, n{table} - 1)" for a in arguments]
         if op == "cube":
             return f"texelFetch(t{table}, ivec3({', '.join(inside)}), 0)"
         return f"texelFetch(t{table}, ivec2({inside[0]} % {CURVE_WIDTH}, {inside[0]} / {CURVE_WIDTH}), 0)"
 
     def loop(self, value: Value, arguments: list[str]) -> str:
+        """Print a loop; the name that its states' names begin with."""
         most, states, body = value.attribute
         self.count += 1
         tag = f"s{self.count}_"

@@ -28,7 +28,7 @@ _SUFFIX = {"float": "f32", "int": "i32"}
 
 _HEAD = """
 define void @kernel(ptr %pictures, ptr %dims, ptr noalias %out, ptr %slots, ptr %tables, ptr %sizes,
-                    i64 %stride, i64 %plane, i64 %row0, i64 %row1, i32 %width, i32 %height) #0 {
+                    i64 %stride, i64 %plane, i64 %row0, i64 %row1, i64 %column0, i64 %column1, i32 %width, i32 %height) #0 {
 entry:
 """
 _LOOP = """
@@ -44,7 +44,7 @@ row:
 _COLUMNS = """
   br label %columns
 columns:
-  %x = phi i64 [ 0, %row ], [ %x.next, %columns.end ]
+  %x = phi i64 [ %column0, %row ], [ %x.next, %columns.end ]
   %at = add i64 %first, %x
   %x32 = trunc i64 %x to i32
 """
@@ -52,7 +52,7 @@ _TAIL = f"""
   br label %columns.end
 columns.end:
   %x.next = add i64 %x, {LANES}
-  %again = icmp slt i64 %x.next, %stride
+  %again = icmp slt i64 %x.next, %column1
   br i1 %again, label %columns, label %row.end
 row.end:
   %y.next = add i64 %y, 1
@@ -89,19 +89,24 @@ class _Lines:
     wide: bool
 
     def type(self, kind: Kind) -> str:
+        """The LLVM type of a kind: of one number, or of a group of lanes."""
         return _type(kind, self.wide)
 
     def emit(self, text: str) -> str:
+        """Append an instruction; the register of what it gives."""
         return self.printer.emit(self.lines, text)
 
     def call(self, name: str, kind: Kind, *operands: str) -> str:
+        """Append a call of an intrinsic of a kind; the register of what it gives."""
         return self.printer.call(self.lines, name, kind, list(operands), self.wide)
 
     def choose(self, condition: str, yes: str, no: str, kind: Kind) -> str:
+        """Append a select between two registers of a kind."""
         shape = self.type(kind)
         return self.emit(f"select {self.type('bool')} {condition}, {shape} {yes}, {shape} {no}")
 
     def literal(self, kind: Kind, number: float) -> str:
+        """A number of a kind as an operand."""
         text = f"{number:e}" if kind == "float" else ("true" if number else "false") if kind == "bool" else str(number)
         return f"splat ({_SCALARS[kind]} {text})" if self.wide else text
 
@@ -293,7 +298,8 @@ class Printer:
 
 
 def assembly(one: Sweep, pixels: PixelFormat) -> str:
-    """The module's text: one function `kernel`, for rows row0 to row1 of a picture."""
+    """The module's text: one function `kernel`, for rows row0 to row1 of a picture, and
+    columns column0 to column1, which are whole groups of lanes."""
     printer = Printer(pixels)
     names = [printer.wide(v) for v in printer.print_all(one.values)]
     if one.target is None and pixels == "bytes":

@@ -52,11 +52,13 @@ class _Operation:
         self.arguments = [Value("argument", (), (name, n), kind, Rate.PIXEL) for n, kind in enumerate(kinds)]
 
     def fact(self, name: str) -> str:
+        """The register of a fact of the run, one of _SEEN."""
         kind = "ptr" if name in _POINTERS else "i64"
         at = self.printer.emit(self.entry, f"getelementptr i64, ptr %seen, i64 {_SEEN.index(name)}")
         return self.printer.emit(self.entry, f"load {kind}, ptr {at}")
 
     def field(self, place: int) -> str:
+        """The register of one of the step's fields, as 64 bits."""
         at = self.printer.emit(self.entry, f"getelementptr i32, ptr %step, i64 {place}")
         narrow = self.printer.emit(self.entry, f"load i32, ptr {at}")
         return self.printer.emit(self.entry, f"sext i32 {narrow} to i64")
@@ -86,9 +88,11 @@ class _Operation:
         return self.printer.operation(value, self.lines, True)
 
     def wide(self, n: int) -> str:
+        """The register of argument n as a group of lanes."""
         return self.printer.wide(self.arguments[n])
 
     def give(self, name: str, kind: Kind, field: int = OUT) -> None:
+        """Store a group of lanes into the block that a field of the step names; truth values as 0 and 1."""
         if kind == "bool":
             name = self.printer.emit(self.lines, f"zext <{LANES} x i1> {name} to {_lanes(kind)}")
         far = self.printer.emit(self.lines, f"mul i64 %g, {LANES}")
@@ -121,6 +125,7 @@ class _Operation:
         self.entry += ["  %pictures = alloca ptr", f"  store ptr {data}, ptr %pictures"]
 
     def one_table(self) -> None:
+        """Point `%tables` and `%sizes` at the table that the step names."""
         place = self.field(PLACE)
         self.entry.append(f"  %tables = getelementptr ptr, ptr {self.fact('tables')}, i64 {place}")
         self.entry.append(f"  %sizes = getelementptr i32, ptr {self.fact('sizes')}, i64 {place}")
@@ -132,6 +137,8 @@ class _Operation:
         self.entry.append("  %plane = add i64 0, 0")
 
     def text(self) -> str:
+        """The whole function: over the groups of a block, or once where the step is not wide; it ends with the next step's
+        address."""
         more = self.printer.emit(self.entry, f"sub i64 {self.fact('groups')}, 1")
         held = self.printer.emit(self.entry, f"and i64 {more}, {self.field(WIDE)}")
         groups = self.printer.emit(self.entry, f"add i64 {held}, 1")
@@ -282,13 +289,14 @@ done:
   ret void
 }}
 define void @kernel(ptr %tape, i64 %once, i64 %count, ptr %memory, ptr %pictures, ptr %dims, ptr %out, ptr %tables, ptr %sizes,
-                    i64 %stride, i64 %plane, i64 %row0, i64 %row1) #0 {{
+                    i64 %stride, i64 %plane, i64 %row0, i64 %row1, i64 %column0, i64 %column1) #0 {{
 entry:
   %seen = alloca [{len(_SEEN) + 1} x i64]
 {{facts}}
-  %above = add i64 %stride, {BLOCK - 1}
+  %columns = sub i64 %column1, %column0
+  %above = add i64 %columns, {BLOCK - 1}
   %blocks.row = sdiv i64 %above, {BLOCK}
-  %row.groups = sdiv i64 %stride, {LANES}
+  %row.groups = sdiv i64 %columns, {LANES}
   %rounded = add i64 %row.groups, %blocks.row
   %up = sub i64 %rounded, 1
   %groups.usual = sdiv i64 %up, %blocks.row
@@ -307,16 +315,16 @@ row:
   store i64 %y, ptr %at.y
   br label %blocks
 blocks:
-  %x = phi i64 [ 0, %row ], [ %x.next, %blocks ]
+  %x = phi i64 [ %column0, %row ], [ %x.next, %blocks ]
   store i64 %x, ptr %at.x
-  %left = sub i64 %stride, %x
+  %left = sub i64 %column1, %x
   %few = icmp slt i64 %left, %usual
   %pixels = select i1 %few, i64 %left, i64 %usual
   %groups = sdiv i64 %pixels, {LANES}
   store i64 %groups, ptr %at.groups
   call void @sweep(ptr %memory, ptr %often, ptr %end, ptr %seen)
   %x.next = add i64 %x, %usual
-  %again = icmp slt i64 %x.next, %stride
+  %again = icmp slt i64 %x.next, %column1
   br i1 %again, label %blocks, label %row.end
 row.end:
   %y.next = add i64 %y, 1
@@ -337,7 +345,7 @@ def _facts() -> str:
 
 
 def machine_text() -> str:
-    """The module: `kernel` runs a tape for rows row0 to row1 of a picture."""
+    """The module: `kernel` runs a tape for rows row0 to row1 and columns column0 to column1 of a picture."""
     made = (
         [_plain(name) for name in OPERATIONS]
         + [_pair(*pair) for pair in PAIRS]

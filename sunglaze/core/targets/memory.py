@@ -60,13 +60,18 @@ def parts_of(picture: Words, width: int) -> NDArray[np.uint8]:
     return picture.view(np.uint8).reshape(picture.shape[0], -1, 4)[:, :width]
 
 
-def planes(pixels: NDArray[Any], channels: int | None = None) -> Surface:
+def planes(pixels: NDArray[Any], channels: int | None = None, into: Surface | None = None) -> Surface:
     """A picture (height, width, channels), float32 or bytes, as planes with padded rows; bytes become 0 to 1. Where there are
-    three and four are wanted, the fourth is 1."""
+    three and four are wanted, the fourth is 1. `into`: memory of another picture that is needed no more; it is filled where it
+    has this one's shape and width."""
     height, width, held = pixels.shape
-    out = memory((channels or held, height, padded(width)), np.float32)
-    numbers = pixels.astype(np.float32) / np.float32(255) if pixels.dtype == np.uint8 else pixels
-    out[:held, :, :width] = np.moveaxis(numbers, 2, 0)[: out.shape[0]]
+    shape = (channels or held, height, padded(width))
+    out = into if into is not None and into.shape == shape else memory(shape, np.float32)
+    filled, numbers = out[:held, :, :width], np.moveaxis(pixels, 2, 0)[: shape[0]]
+    if pixels.dtype == np.uint8:
+        np.divide(numbers, np.float32(255), out=filled, dtype=np.float32)
+    else:
+        filled[...] = numbers
     if held == 3 and out.shape[0] == 4:
         out[3] = 1.0
     return out

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from sunglaze.core.language.expression import Rate, Value, ordered
 from sunglaze.core.language.operations import OPERATIONS, Plain
 from sunglaze.core.language.pictures import Picture, Vertices
+from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
 from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
 from sunglaze.core.passes.triangles import triangles
@@ -115,16 +116,21 @@ class _Run:
                 empty = np.zeros((*self.frame, picture.channels), np.float32)
                 made = self.state.kept.get(picture.id, empty)
             else:
-                outside = self.shown(picture) if picture.shows is not None else self.given(picture)
-                given = outside if outside is not None else np.zeros((1, 1, picture.channels), np.float32)
+                still = self.still(picture)
+                given = still.frame() if still is not None else np.zeros((1, 1, picture.channels), np.float32)
                 made = given.astype(np.float32) / np.float32(255) if given.dtype == np.uint8 else given
             self.pictures[picture.name] = made
         return self.pictures[picture.name]
 
-    def given(self, picture: Picture) -> NDArray[Any] | None:
-        """(height, width, channels) of a picture that comes from outside; none where it is not given."""
-        still = self.inputs.picture(picture, self.moment)
-        return None if still is None else still.frame()
+    def still(self, picture: Picture) -> Still | None:
+        """What a picture shows that comes from outside; none where it is not given."""
+        if picture.of is not None and picture.wide is not None:
+            larger = self.still(picture.of)
+            return None if larger is None else larger.fitting(float(self.number(picture.wide)))
+        if picture.shows is None:
+            return self.inputs.picture(picture, self.moment)
+        sequence = self.inputs.sequences.get(sequence_of(picture))
+        return sequence.still(int(self.number(picture.shows))) if sequence else None
 
     def number(self, value: Value) -> Plain:
         """A number that changes once a frame at most."""
@@ -132,20 +138,18 @@ class _Run:
         return number
 
     def mesh(self, name: str, vertices: Vertices) -> Array:
+        """What a mesh draws into its picture: (rows, columns, 4)."""
         data, held = self.inputs.meshes.get(vertices.material), self.state.faces.get(name, ())
         found = triangles(vertices, [self.number(one) for one in vertices.numbers], self.moment, data, held)
         return rasterised(found.corners, found.depths, found.w, found.attributes, self.frame)
 
-    def shown(self, picture: Picture) -> Array | None:
-        assert picture.shows is not None
-        sequence = self.inputs.sequences.get(sequence_of(picture))
-        return sequence.frame(int(self.number(picture.shows))) if sequence else None
-
     def values(self, values: Sequence[Value], shape: tuple[int, int]) -> list[Floats]:
+        """Values as floats of a shape (rows, columns) each."""
         found = self.computed(values, shape, {})
         return [np.broadcast_to(np.asarray(v, np.float32), shape) for v in found]
 
     def computed(self, values: Sequence[Value], shape: tuple[int, int], leaves: dict[str, Any]) -> list[Any]:
+        """Values as they come, arrays or single numbers. `leaves`: turn, states and outer values of loops about them, by name."""
         order, places = ordered(values)
         done: dict[int, Any] = {}
         needed = _needed([order[p] for p in places])
@@ -157,6 +161,7 @@ class _Run:
         return [done[id(order[place])] for place in places]
 
     def value(self, value: Value, arguments: list[Any], shape: tuple[int, int], leaves: dict[str, Any]) -> Any:
+        """One value of its arguments."""
         if value.op == "const":
             return _TYPES[value.kind](value.attribute[0])
         if value.rate is Rate.FRAME:
@@ -197,11 +202,13 @@ class _Run:
         return result
 
     def stage(self, name: str, shape: tuple[int, int]) -> list[Floats]:
+        """The channels of the picture after a layer, for pictures of this shape (rows, columns)."""
         if (name, shape) not in self.staged:
             self.staged[name, shape] = self.values(self.stages[name], shape)
         return self.staged[name, shape]
 
     def loop(self, value: Value, arguments: list[Any], shape: tuple[int, int], leaves: dict[str, Any]) -> list[Any]:
+        """A loop's states after its last turn."""
         most, count, body = value.attribute
         turns, states, outer = int(arguments[0]), list(arguments[1 : 1 + count]), arguments[1 + count :]
         given = dict(leaves)

@@ -6,11 +6,17 @@ Attributes are interpolated with perspective, depth without (as OpenGL ES 3.0, s
 
 from __future__ import annotations
 
+from concurrent.futures import Executor
+
 import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.passes.reach import NOTHING, Box
 from sunglaze.core.passes.triangles import SUBPIXELS
+
+BANDS, LEAST = 4, 20_000
+"""Bands of rows that are filled side by side, and the pixels that each has at least."""
 
 
 @numba.njit(
@@ -68,23 +74,36 @@ def rasterise(
     attributes: NDArray[np.float64],
     out: NDArray[np.float32],
     columns: int,
-    stale: slice = slice(None),
-) -> slice:
+    stale: Box | None = None,
+    pool: Executor | None = None,
+) -> Box:
     """Fill `out` (4, rows, padded columns) with attributes where triangles are, and with 0 elsewhere. The nearest triangle is
-    seen, of equal ones the first. Shapes as in core/passes/triangles.py. `stale`: the rows in which `out` is not 0 yet; gives
-    those in which it is not then."""
-    out[:, stale] = 0
+    seen, of equal ones the first. Shapes as in core/passes/triangles.py. `stale`: the box outside of which `out` is 0 already;
+    gives the one outside of which it is then. `pool`: threads for what is large."""
+    old = stale if stale is not None else Box(0, 0, out.shape[2], out.shape[1])
+    out[:, old.top : old.bottom, old.left : old.right] = 0
     if not len(corners):
-        return slice(0, 0)
-    rows = out.shape[1]
-    top, bottom = (
-        int(np.clip(edge, 0, rows)) for edge in (corners[..., 1].min() // SUBPIXELS, corners[..., 1].max() // SUBPIXELS + 1)
-    )
-    seen = slice(top, bottom)
-    buffer = np.full((bottom - top, out.shape[2]), 1.0 + 1e-6, np.float32)
+        return NOTHING
+    low, high = corners.min(axis=(0, 1)) // SUBPIXELS, corners.max(axis=(0, 1)) // SUBPIXELS + 1
+    found = Box(*map(int, (*low, *high))).within(Box(0, 0, columns, out.shape[1]))
+    if found.empty:
+        return NOTHING
     depths, w, attributes = (np.ascontiguousarray(part, np.float64) for part in (depths, w, attributes))
-    _fill(np.ascontiguousarray(corners - (0, SUBPIXELS * top), np.int64), depths, w, attributes, out[:, seen], buffer, columns)
-    return seen
+
+    def band(top: int, bottom: int) -> None:
+        here = out[:, top:bottom, found.left : found.right]
+        buffer = np.full(here.shape[1:], 1.0 + 1e-6, np.float32)
+        moved = np.ascontiguousarray(corners - (SUBPIXELS * found.left, SUBPIXELS * top), np.int64)
+        _fill(moved, depths, w, attributes, here, buffer, found.right - found.left)
+
+    rows = found.bottom - found.top
+    count = 1 if pool is None else min(BANDS, found.area // LEAST, rows)
+    if pool is None or count < 2:
+        band(found.top, found.bottom)
+        return found
+    edges = [found.top + rows * n // count for n in range(count + 1)]
+    list(pool.map(band, edges[:-1], edges[1:]))
+    return found
 
 
 def rasterised(

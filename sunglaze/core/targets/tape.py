@@ -93,19 +93,23 @@ class _Writer:
     entries: dict[tuple[object, ...], list[Register]] = field(default_factory=dict)
 
     def narrow(self, fixed: bool) -> Register:
+        """A new register of one group of lanes, alike at all pixels; `fixed`: set once before the first step."""
         at, self.end = self.end, self.end + LANES
         return Register(at, 0, fixed)
 
     def block(self) -> Register:
+        """A register of a block of pixels, one that is free again where there is one."""
         if self.free:
             return Register(self.free.pop(), LANES, False)
         at, self.end = self.end, self.end + BLOCK
         return Register(at, LANES, False)
 
     def of(self, value: Value) -> Register:
+        """The register that holds a value."""
         return self.held[id(value)] if value.op != "const" else self.constant(value)
 
     def constant(self, value: Value) -> Register:
+        """The register of a constant; equal ones share it."""
         bits = word(value.attribute[0], value.kind)
         if bits not in self.constants:
             self.constants[bits] = self.narrow(True)
@@ -115,6 +119,8 @@ class _Writer:
         self, name: str, out: Register | None, arguments: Iterable[Register] = (), place: int = 0, channel: int = 0,
         more: tuple[int, int] = (0, 0), to: int = 0, wide: bool | None = None,
     ) -> None:  # fmt: skip
+        """Append a step: an operation by its name, to where, of which registers. `place`, `channel`, `more`: what else it
+        reads; `to`: the step it may jump to; `wide`: whether it runs over a block, by default as what it gives."""
         given = [number for a in arguments for number in (a.at, a.step)]
         given += [0] * (PLACE - ARGUMENT - len(given))
         given += [place, channel] if len(given) == PLACE - ARGUMENT else []
@@ -167,6 +173,7 @@ class _Writer:
         return True
 
     def value(self, value: Value, arguments: list[Register]) -> Register:
+        """Write the steps of one value, whose arguments are in registers; the register of what it gives."""
         op, attribute = value.op, value.attribute
         if op in ("turn", "state", "outer"):
             return self.bound[str(op), tuple(attribute)]
@@ -206,6 +213,7 @@ class _Writer:
         return self.entries[key]
 
     def loop(self, value: Value) -> None:
+        """Write a loop: its start, the steps of a turn, and the jump back."""
         most, count, body = value.attribute
         start, outer = value.arguments[1 : 1 + count], value.arguments[1 + count :]
         least, turns = self.narrow(False), self.narrow(False)
@@ -261,6 +269,7 @@ class _Writer:
         return found
 
     def store(self, one: Sweep, results: list[Value]) -> None:
+        """Write what a pass gives into its picture, as words or planes."""
         given = [self.of(result) for result in results]
         if one.target is None and self.pixels == "bytes":
             for output in range(0, len(given), 3):
@@ -270,6 +279,7 @@ class _Writer:
                 self.step("store_plane", None, [register], channel=channel, wide=True)
 
     def finish(self) -> Tape:
+        """The tape: its steps, those that run once first, and its memory with the constants set."""
         memory = np.zeros(self.end, np.int32)
         for bits, register in self.constants.items():
             memory[register.at : register.at + LANES] = bits

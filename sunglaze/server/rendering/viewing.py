@@ -38,7 +38,8 @@ AHEAD = 2
 QUALITY, TILE_QUALITY = 85, 80
 SCOPE_SECONDS = 1 / 7
 HELD_SECONDS = 0.02
-"""A viewer that owes answers is looked after so often: answers come by themselves, tiles and scopes may be due meanwhile."""
+"""A viewer that gets no frames is looked after so often, as one that owes answers: these come by themselves, tiles and scopes may
+be due meanwhile."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -64,6 +65,7 @@ class Viewer:
     number: int
     shown: dict[str, Shown] = field(default_factory=dict)
     gallery: bool = False
+    once: bool = False
     clock: ViewClock = field(default_factory=ViewClock)
     pacing: Pacing = field(default_factory=Pacing)
     bare: bool = False
@@ -98,7 +100,7 @@ class Viewer:
 
     def next_due(self, now: float) -> float:
         """Seconds until this viewer wants something, if it says nothing before."""
-        if self.stopped or self.unacknowledged[FRAME] >= AHEAD:
+        if self.stopped or self.gallery or not self.shown or self.unacknowledged[FRAME] >= AHEAD:
             return HELD_SECONDS
         if self.dirty:
             return 0.0
@@ -159,9 +161,10 @@ class Viewer:
         self.dirty = self.tiles_dirty = True
         self.pacing.last_change = now
 
-    def show(self, shown: dict[str, Shown], request: SetEffects, now: float) -> None:
-        """Swap in what was built. Moves that came while it was being built are made once more."""
-        self.shown, self.gallery = shown, request.gallery
+    def show(self, shown: dict[str, Shown], request: SetEffects, now: float, once: bool = False) -> None:
+        """Swap in what was built. Moves that came while it was being built are made once more. `once`: prints are sent, and then
+        nothing until more is built."""
+        self.shown, self.gallery, self.once = shown, request.gallery, once
         self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in shown}
         self.serial = max(self.serial, request.serial)
         self._loop(now)
@@ -206,9 +209,11 @@ class Viewer:
             self._send_scope(send)
         ready = self.gallery or all(is_ready(shown.compiled.program, "bytes") for shown in self.shown.values())
         tiles_due = pacing.tiles_due(now, self.clock, self.tiles_dirty, self.gallery)
-        if self.shown and tiles_due and ready and not pacing.building and not self.unacknowledged[TILES]:
+        free = self.gallery or not pacing.building
+        if self.shown and tiles_due and ready and free and not self.unacknowledged[TILES]:
             began = time.perf_counter()
             self._send_tiles(number, send)
+            self.shown = {} if self.once else self.shown
             pacing.last_tiles, pacing.tiles_took = now, time.perf_counter() - began
 
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:

@@ -41,6 +41,8 @@ from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 _log = logging.getLogger("sunglaze")
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
+PRINTS_SECONDS = 0.4
+"""Of building, after which the prints of a list that are there are shown."""
 TURN_SECONDS, LONGEST_TURN_OUT = 0.005, 0.1
 """What has time takes turns with the frames of a playing picture: so much at a time, then the next frame."""
 SWITCH_INTERVAL = 0.0002
@@ -48,11 +50,13 @@ SWITCH_INTERVAL = 0.0002
 
 @dataclass(frozen=True)
 class Built:
-    """What the building thread has made of a request, and what it tells the browser where that went wrong."""
+    """What the building thread has made of a request, and what it tells the browser where that went wrong. `partly`: the rest is
+    still being built."""
 
     request: SetEffects
     shown: dict[str, Shown]
     trouble: Reply | None
+    partly: bool = False
 
 
 Waiting = SetEffects | View | Move | Done | Acknowledge | Leave | Ping | Built
@@ -209,7 +213,14 @@ class Worker:
             return
         shown: dict[str, Shown] = {}
         trouble: Reply | None = None
+        told, since = 0, time.monotonic()
         for key, effect in request.effects.items():
+            if request.gallery and self.latest.get(request.viewer) is not request:
+                return  # what is built is kept, and quickly taken up by what is wanted now
+            if request.gallery and len(shown) > told and time.monotonic() - since > PRINTS_SECONDS:
+                # The first prints are shown while the others are built.
+                self.waiting.put(Built(request, dict(list(shown.items())[told:]), None, True))
+                told, since = len(shown), time.monotonic()
             self.busy[1] = request.viewer
             try:
                 shown[key] = self._shown(effect)
@@ -282,6 +293,11 @@ class Worker:
         """Put what was built in its place; the last good picture has run until here."""
         request = built.request
         viewer = self.viewers.get(request.viewer)
+        if built.partly:
+            if viewer is not None and self.latest.get(request.viewer) is request:
+                unsent = viewer.shown if viewer.once else {}
+                viewer.show({**unsent, **built.shown}, request, time.monotonic(), once=True)
+            return
         with self.requests:
             # Between looking and deleting the next edit may come; it must not be dropped with this one.
             if self.latest.get(request.viewer) is request:
@@ -291,7 +307,8 @@ class Worker:
             return
         viewer.pacing.building = building
         self.pipe.send(built.trouble or Reply(request.viewer, {"type": "built"}))
-        if built.shown or not request.effects:
+        # What hangs on a wall stays there without being drawn again.
+        if built.shown or not request.effects or request.gallery:
             viewer.show(built.shown, request, time.monotonic())
         # A viewer that does not answer holds the newest alone.
         self.swapped = [one for one in self.swapped if one.request.viewer != request.viewer] + [built]

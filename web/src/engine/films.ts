@@ -1,7 +1,10 @@
 /**
  * Sequences on a device. Of each, one picture is a texture and one more is decoded, the next: never all at once. Files are kept as
- * they come, packed.
+ * they come, packed. And which smaller copies textures are, which hangs on what sequences show.
  */
+import { Copies, type CopyPass } from './copies'
+import type { Surfaces } from './surfaces'
+
 export interface Film {
   /** Which picture is shown at a tick. */
   numberAt(tick: number): number
@@ -133,7 +136,7 @@ export interface Upload {
   soon?: number
 }
 
-/** The textures of a program that show sequences. */
+/** The textures of a program that show sequences, and those that are smaller copies of others. */
 export class Films {
   /** A picture was not ready when the last frame was drawn. */
   behind = false
@@ -141,13 +144,18 @@ export class Films {
   /** Which picture a texture waits for, by the texture's name. */
   private readonly sought = new Map<string, number>()
 
+  private readonly copies: Copies
+
   constructor(
     private readonly uploads: Upload[],
+    copies: CopyPass[],
     private readonly films: ReadonlyMap<string, Film>,
-  ) {}
+  ) {
+    this.copies = new Copies(copies)
+  }
 
   /** Textures take the pictures that are due, and those that come next are made ready. */
-  show(numbers: number[], upload: (name: string, picture: TexImageSource) => void): void {
+  show(numbers: number[], surfaces: Surfaces): void {
     const wanted = new Map<Film, number[]>()
     this.behind = false
     for (const { name, sequence, shows, soon } of this.uploads) {
@@ -161,7 +169,7 @@ export class Films {
       for (const ready of due ? new Set([number, late]) : []) {
         const now = film.show(ready)
         if (!now) continue
-        upload(name, now)
+        surfaces.upload(name, now)
         this.uploaded.set(name, ready)
         break
       }
@@ -175,11 +183,18 @@ export class Films {
       wanted.set(film, [...(wanted.get(film) ?? []), ...(this.sought.has(name) ? [this.sought.get(name) as number] : []), next])
     }
     for (const [film, some] of wanted) film.want(some)
+    this.copies.show(surfaces, numbers)
   }
 
   /** The device has lost its textures. */
   forget(): void {
     this.uploaded.clear()
     this.sought.clear()
+    this.copies.forget()
+  }
+
+  close(): void {
+    this.copies.close()
+    for (const film of this.films.values()) film.close()
   }
 }

@@ -1,3 +1,9 @@
+/** Of three vertices, a triangle over the whole target. */
+export const SCREEN = `#version 300 es
+void main() {
+  gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0);
+}`
+
 /** Shaders to a program of the device. Throws with plain words where it cannot run them. */
 export function linked(gl: WebGL2RenderingContext, vertex: string, fragment: string): WebGLProgram {
   const program = gl.createProgram()

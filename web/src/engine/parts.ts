@@ -19,7 +19,7 @@ export async function partsOf(program: Program): Promise<Parts> {
   const drawn = program.pictures.some(({ painting }) => painting)
   const [solids, films, painting] = await Promise.all([
     program.meshes?.length || holdsFaces(program) ? import('./meshes') : undefined,
-    program.uploads?.length ? import('./films') : undefined,
+    program.uploads?.length || program.copies?.length ? import('./films') : undefined,
     drawn ? import('./painting') : undefined,
   ])
   return { solids, films, painting }

@@ -1,7 +1,8 @@
 /** Runs a program with WebGL2: signals once a frame, then its passes in order. Knows nothing of Vue or of editing. */
 import type { Dial } from './dials'
+import type { CopyPass } from './copies'
 import type { Film, Films, Upload } from './films'
-import { linked } from './linking'
+import { linked, SCREEN } from './linking'
 import type { Faces, Meshes } from './meshes'
 import { quietMoment, type Moment } from './moment'
 import type { Painting } from './painting'
@@ -26,6 +27,8 @@ export interface ProgramPass {
   /** Whether it reads the camera's person mask. */
   person: boolean
   enabled: number | null
+  /** Whether it hangs on nothing but its numbers and the artist's pictures: it is drawn again only when one of them is another. */
+  lasting?: boolean
 }
 
 export interface Program {
@@ -42,6 +45,7 @@ export interface Program {
   uploads?: Upload[]
   /** The files of sequences, by id, and for how many ticks each picture is shown. */
   sequences?: Record<string, { files: string[]; holds: number[] }>
+  copies?: CopyPass[]
   meshes?: MeshPass[]
   /** The files of meshes, by id. */
   models?: Record<string, string>
@@ -69,12 +73,9 @@ interface Built {
   pass: ProgramPass
   program: WebGLProgram
   place: (name: string) => WebGLUniformLocation | null
+  /** Of a lasting pass: with which numbers it was drawn. */
+  drawn?: string
 }
-
-const VERTEX = `#version 300 es
-void main() {
-  gl_Position = vec4(vec2((gl_VertexID << 1) & 2, gl_VertexID & 2) * 2.0 - 1.0, 0.0, 1.0);
-}`
 
 /** What a camera shows: its picture, and masks of its shape, white inside, by the names of `masks`; what is left out stays. */
 export interface Seen {
@@ -124,7 +125,7 @@ export class Player {
     const { solids, films } = material.parts
     this.faces = solids ? new solids.Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'), holdsFaces(source)) : null
     this.signals.beside = this.faces
-    this.films = films ? new films.Films(source.uploads ?? [], material.sequences ?? new Map()) : null
+    this.films = films ? new films.Films(source.uploads ?? [], source.copies ?? [], material.sequences ?? new Map()) : null
     const { signal } = this.closed
     canvas.addEventListener(
       'webglcontextlost',
@@ -188,12 +189,20 @@ export class Player {
     for (const [name, mask] of seen.masks ?? []) this.surfaces.upload(name, mask)
     const uniforms = this.bare ? { ...this.uniforms, ...this.clear } : this.uniforms
     const numbers = this.signals.at(moment, uniforms, (n) => missed(n) ?? quietMoment(n, width, height, this.rate))
-    this.films?.show(numbers, (name, picture) => this.surfaces.upload(name, picture))
+    this.films?.show(numbers, this.surfaces)
     for (const mesh of this.source.meshes ?? []) {
       this.meshes?.draw(this.surfaces, mesh, mesh.numbers.map((at) => numbers[at] ?? 0), moment, this.material.meshes, this.source)
     }
-    for (const { pass, program, place } of this.built) {
+    let known = ''
+    for (const one of this.built) {
+      const { pass, program, place } = one
       if (pass.enabled !== null && !numbers[pass.enabled]) continue
+      if (pass.lasting) {
+        // With the numbers of those before it, which it may read.
+        known += [width, height, ...[...pass.floats, ...pass.ints].map((at) => numbers[at])].join()
+        if (one.drawn === known) continue
+        one.drawn = known
+      }
       gl.useProgram(program)
       const size = this.surfaces.begin(pass.target, width, height)
       gl.uniform2i(place('size'), ...size)
@@ -218,7 +227,7 @@ export class Player {
   private build(): void {
     const { solids } = this.material.parts
     this.meshes = solids && this.faces ? new solids.Meshes(this.gl, this.faces) : null
-    const compiled = this.source.passes.map((pass) => ({ pass, program: linked(this.gl, VERTEX, pass.fragment) }))
+    const compiled = this.source.passes.map((pass) => ({ pass, program: linked(this.gl, SCREEN, pass.fragment) }))
     this.built = compiled.map(({ pass, program }) => {
       const places = new Map<string, WebGLUniformLocation | null>()
       const place = (name: string) => {
@@ -251,13 +260,18 @@ export class Player {
 
   private show(name: string, painting: Painting): void {
     const drawn = this.material.parts.painting?.painted(painting)
-    if (drawn) this.surfaces.upload(name, drawn)
+    if (drawn) this.put(name, drawn)
   }
 
   /** Another picture under a name from now on. */
   give(name: string, picture: ImageBitmap): void {
     this.material.pictures.set(name, picture)
-    if (!this.lost) this.surfaces.upload(name, picture)
+    if (!this.lost) this.put(name, picture)
+  }
+
+  private put(name: string, picture: TexImageSource): void {
+    for (const one of this.built) one.drawn = ''
+    this.surfaces.upload(name, picture)
   }
 
   /** Give back what the device holds for this player. */
@@ -266,8 +280,8 @@ export class Player {
     for (const { program } of this.built) this.gl.deleteProgram(program)
     this.built = []
     this.meshes?.close()
+    this.films?.close()
     this.surfaces.close()
-    for (const film of this.material.sequences?.values() ?? []) film.close()
   }
 }
 

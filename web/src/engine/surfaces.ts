@@ -2,12 +2,14 @@
 
 const CURVE_WIDTH = 2048
 
-interface Surface {
+export interface Surface {
   texture: WebGLTexture
   buffer: WebGLFramebuffer | null
   depth?: WebGLRenderbuffer
   width: number
   height: number
+  /** How often a picture from outside was put into it. */
+  filled?: number
 }
 
 /** What a pass fills; rows and columns are the frame's divided by `reduce`. */
@@ -29,14 +31,14 @@ export class Surfaces {
   private readonly halves: boolean
   private frame = -1
 
-  constructor(private readonly gl: WebGL2RenderingContext) {
+  constructor(readonly gl: WebGL2RenderingContext) {
     this.floats = gl.getExtension('EXT_color_buffer_float') !== null
     this.halves = this.floats || gl.getExtension('EXT_color_buffer_half_float') !== null
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false)
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE)
   }
 
-  private texture(kind: number): WebGLTexture {
+  texture(kind: number): WebGLTexture {
     const gl = this.gl
     const texture = gl.createTexture()
     gl.bindTexture(kind, texture)
@@ -56,6 +58,8 @@ export class Surfaces {
     gl.activeTexture(gl.TEXTURE0)
     gl.bindTexture(gl.TEXTURE_2D, surface.texture)
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA8, gl.RGBA, gl.UNSIGNED_BYTE, picture)
+    surface.filled = (surface.filled ?? 0) + 1
+    ;({ width: surface.width, height: surface.height } = picture as ImageBitmap)
   }
 
   uploadTable(place: number, kind: 'cube' | 'curve', size: number, flat: Float32Array): void {
@@ -149,6 +153,12 @@ export class Surfaces {
       }
     }
     this.written.clear()
+  }
+
+  /** What is held under a name; `give` holds something there. */
+  at(name: string, give?: Surface): Surface | undefined {
+    if (give) this.held.set(name, give)
+    return this.held.get(name)
   }
 
   private drop(surface: Surface): void {

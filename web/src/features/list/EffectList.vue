@@ -47,7 +47,8 @@ let pointed: string | null = null
 let drawn: string[] = []
 function point(id: string | null): void {
   pointed = id
-  const bare = (effects.value ?? []).filter((one) => !stream.tiles.has(one.id)).map((one) => one.id)
+  // What is seen first comes first.
+  const bare = [...shown.value, ...(effects.value ?? [])].filter((one) => !stream.tiles.has(one.id)).map((one) => one.id)
   // One that can give no picture stays bare for ever, and keeps no other from moving.
   const wanted = [...new Set([...bare, ...(id ? [id] : [])])]
   if (wanted.join() === drawn.join()) return

@@ -250,7 +250,8 @@ header h2 {
 }
 .ways {
   display: flex;
-  gap: 11px;
+  flex-wrap: wrap;
+  gap: 3px 11px;
   white-space: nowrap;
   align-items: baseline;
 }

@@ -101,7 +101,10 @@ const naming = ref(false)
   font-weight: 650;
 }
 .saved {
+  overflow: hidden;
   color: var(--second);
+  font-variant-numeric: tabular-nums;
+  text-overflow: ellipsis;
   white-space: nowrap;
 }
 .saved.waiting {

@@ -1,0 +1,98 @@
+"""Memory that drawing keeps from frame to frame."""
+
+from __future__ import annotations
+
+import operator
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from sunglaze.core.engine.boxes import Part
+from sunglaze.core.language.pictures import Picture
+from sunglaze.core.material.still import Still
+from sunglaze.core.passes.planning import Sweep
+from sunglaze.core.passes.program import Program
+from sunglaze.core.passes.reach import NOTHING, Box
+from sunglaze.core.targets.memory import Surface, memory, padded, planes
+
+Key = tuple[int, str]
+"""A pass's place, and its picture's name and size."""
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """What a pass was drawn from: the words in its slots, the pictures and tables that it read, and what of it was drawn."""
+
+    slots: bytes
+    sources: tuple[object, ...]
+    part: Part | None
+
+    def is_same(self, other: Drawn | None) -> bool:
+        """Whether drawing it again would give the same."""
+        if other is None or (self.slots, self.part) != (other.slots, other.part):
+            return False
+        return all(map(operator.is_, self.sources, other.sources))
+
+
+@dataclass
+class Room:
+    """Memory of passes, kept from frame to frame, by place of the pass; and given pictures as planes. `filled`: the part outside
+    of which a pass's picture or a mesh's is 0. `drawn`: of passes that hang on nothing but what is given, from what they were."""
+
+    surfaces: dict[Key, Surface] = field(default_factory=dict)
+    given: dict[str, tuple[Still, Surface, int]] = field(default_factory=dict)
+    meshes: dict[str, Surface] = field(default_factory=dict)
+    filled: dict[Key | str, Box] = field(default_factory=dict)
+    drawn: dict[Key, Drawn] = field(default_factory=dict)
+
+    def keep_to(self, program: Program) -> None:
+        """Let go of what an edit left behind."""
+        for key in [key for key in self.surfaces if key[0] >= len(program.plan.passes)]:
+            self._let_go(key)
+        plan = program.plan
+        wanted = {picture.name for picture in program.given}
+        wanted |= {one.target.name for one in plan.uploads} | {one.target.name for one in plan.copies}
+        for name in self.given.keys() - wanted:
+            del self.given[name]
+        for name in self.meshes.keys() - {one.target.name for one in program.plan.meshes}:
+            del self.meshes[name]
+            self.filled.pop(name, None)
+
+    def _let_go(self, key: Key) -> None:
+        del self.surfaces[key]
+        self.filled.pop(key, None)
+        self.drawn.pop(key, None)
+
+    def planes_of(self, picture: Picture, still: Still) -> tuple[Surface, int]:
+        """What is given for a picture as planes, converted when it is another one than last time; and its columns."""
+        known = self.given.get(picture.name)
+        if known is None or not known[0].is_same(still):
+            pixels = still.frame()
+            into = known[1] if known is not None and known[2] == pixels.shape[1] else None
+            self.given[picture.name] = known = (still, planes(pixels, picture.channels, into), pixels.shape[1])
+        return known[1], known[2]
+
+    def mesh(self, name: str, rows: int, columns: int) -> Surface:
+        """Memory for what a mesh is drawn into: (4, rows, padded)."""
+        shape = (4, rows, padded(columns))
+        if name not in self.meshes or self.meshes[name].shape != shape:
+            self.meshes[name] = memory(shape, np.float32)
+            self.filled[name] = NOTHING
+        return self.meshes[name]
+
+    def sweep(self, one: Sweep, key: Key, size: tuple[int, int]) -> Surface:
+        """Memory for what a pass gives (values, rows, padded), all 0 where it is new."""
+        if key not in self.surfaces:
+            # One picture of a place and size at a time: what an edit left behind goes.
+            for old in [k for k in self.surfaces if k[0] == key[0]]:
+                self._let_go(old)
+            self.surfaces[key] = memory((len(one.values), size[1], padded(size[0])), np.float32)
+        return self.surfaces[key]
+
+    def cleared(self, key: Key, now: Box) -> None:
+        """Make a pass's picture 0 where it was not before it is drawn in a box."""
+        before = self.filled.get(key, NOTHING)
+        if not before.empty:
+            right = padded(before.right)
+            self.surfaces[key][:, before.top : before.bottom, before.left : right] = 0
+        self.filled[key] = now
