@@ -42,8 +42,11 @@ def prepare_quickly(program: Program) -> Iterator[None]:
 
 
 def prepare(program: Program, pixels: PixelFormat, quick: bool = False) -> None:
-    """Build the kernels of all passes, so that `run` does not wait."""
+    """Build the kernels of all passes and draw the charts that they read, so that `run` does not wait."""
     _ = program.signals
+    for picture in program.given:
+        if picture.source == "asset":
+            Inputs().asset(picture.id)
     for one in program.sweeps:
         kernel(one, pixels, quick)
 

@@ -64,8 +64,10 @@ def _filled(rings: list[tuple[int, ...]], cut: list[tuple[int, ...]], soft: floa
 
 def _near(points: NDArray[np.float64], wide: tuple[float, float, float]) -> Mask:
     """Close to any of these points (n, 3) centimetres: bells of these deviations along x, y and z."""
-    far = (_where()[:, :, None] - np.atleast_2d(points)) / wide
-    bells = np.exp(-0.5 * (far**2).sum(axis=-1).min(axis=-1)).astype(np.float32)
+    places, ends = _where().reshape(-1, 3) / wide, np.atleast_2d(points) / wide
+    # |a - b|^2 as |a|^2 - 2 ab + |b|^2: one product of matrices.
+    far = (places**2).sum(axis=1) + ((ends**2).sum(axis=1) - 2 * places @ ends.T).min(axis=1)
+    bells = np.exp(-0.5 * np.maximum(far, 0.0)).reshape(COARSE, COARSE).astype(np.float32)
     return np.asarray(cv2.resize(bells, (SIDE, SIDE), interpolation=cv2.INTER_CUBIC))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -12,6 +13,8 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.moment.rehearsal import Finger
 
 FRAME, TILES, SCOPE = "frame", "tiles", "scope"
+TELLS = signal.SIGUSR1
+"""At which the rendering process writes down where its threads are."""
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ import contextlib
 import itertools
 import logging
 import multiprocessing
+import os
 import threading
 import time
 from multiprocessing.connection import Connection
@@ -19,13 +20,15 @@ from typing import Any
 
 from sunglaze.core.effect.document import Effect
 from sunglaze.server.rendering import worker
-from sunglaze.server.rendering.messages import Leave, Ping, Reply, Request, SetEffects, View
+from sunglaze.server.rendering.messages import TELLS, Leave, Ping, Reply, Request, SetEffects, View
 from sunglaze.server.rendering.outbox import Outbox, merged
 
 PING_SECONDS = 1.0
 PATIENCE = 10.0
 STARTING_SECONDS = 40.0
 """Importing takes two seconds, and on a starved machine many times that; ending what has not begun yet only starves it more."""
+TELLING_SECONDS = 0.2
+"""That a process which hangs has to write where, before it is ended."""
 CALM_SECONDS = 60.0
 MOST_ENDS = 8
 """So many ends within CALM_SECONDS, and it is not started again by itself."""
@@ -156,6 +159,10 @@ class Supervisor:
             if self._process.is_alive() and not silent:
                 continue
             _log.warning("the rendering process %s; starting it again", "hangs" if silent else "ended")
+            if silent and self._process.pid is not None:
+                with contextlib.suppress(ProcessLookupError):
+                    os.kill(self._process.pid, TELLS)
+                time.sleep(TELLING_SECONDS)
             self._process.kill()
             self._process.join()
             with self._lock:

@@ -40,6 +40,8 @@ SCOPE_SECONDS = 1 / 7
 HELD_SECONDS = 0.02
 """A viewer that gets no frames is looked after so often, as one that owes answers: these come by themselves, tiles and scopes may
 be due meanwhile."""
+PRINTS_SECONDS = 0.2
+"""A turn's worth of prints: the rest of a list waits for the next one, so that whoever asks is answered meanwhile."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -60,12 +62,22 @@ class Shown:
     own: Camera | None
 
 
+class Unprinted(Exception):
+    """One print of a list could not be drawn, for this cause."""
+
+    def __init__(self, key: str, cause: Exception) -> None:
+        super().__init__(key)
+        self.key, self.cause = key, cause
+
+
 @dataclass
 class Viewer:
     number: int
     shown: dict[str, Shown] = field(default_factory=dict)
     gallery: bool = False
-    once: bool = False
+    request: SetEffects | None = None
+    unprinted: list[str] = field(default_factory=list)
+    unprintable: set[str] = field(default_factory=set)
     clock: ViewClock = field(default_factory=ViewClock)
     pacing: Pacing = field(default_factory=Pacing)
     bare: bool = False
@@ -161,11 +173,14 @@ class Viewer:
         self.dirty = self.tiles_dirty = True
         self.pacing.last_change = now
 
-    def show(self, shown: dict[str, Shown], request: SetEffects, now: float, once: bool = False) -> None:
-        """Swap in what was built. Moves that came while it was being built are made once more. `once`: prints are sent, and then
-        nothing until more is built."""
-        self.shown, self.gallery, self.once = shown, request.gallery, once
-        self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in shown}
+    def show(self, shown: dict[str, Shown], request: SetEffects, now: float) -> None:
+        """Swap in what was built, or add it to what was built of the same request before. Moves that came while it was being
+        built are made once more."""
+        if request is not self.request:
+            self.shown, self.unprinted, self.unprintable = {}, [], set()
+        self.unprinted += [key for key in shown if key not in self.shown]
+        self.shown, self.gallery, self.request = {**self.shown, **shown}, request.gallery, request
+        self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in self.shown}
         self.serial = max(self.serial, request.serial)
         self._loop(now)
         moves, self.moves_since = self.moves_since, []
@@ -207,13 +222,21 @@ class Viewer:
         if due and self.last_picture is not None and not self.unacknowledged[SCOPE]:
             self.last_scope = now
             self._send_scope(send)
-        ready = self.gallery or all(is_ready(shown.compiled.program, "bytes") for shown in self.shown.values())
         tiles_due = pacing.tiles_due(now, self.clock, self.tiles_dirty, self.gallery)
-        free = self.gallery or not pacing.building
-        if self.shown and tiles_due and ready and free and not self.unacknowledged[TILES]:
+        if not self.shown or self.unacknowledged[TILES]:
+            return
+        if self.gallery:
+            # Each is drawn once when it is built; all are drawn again when no more come.
+            if tiles_due and not self.unprinted and not pacing.building:
+                self.unprinted = [key for key in self.shown if key not in self.unprintable]
+            if self.unprinted:
+                pacing.last_tiles = now
+                self._send_prints(number, send)
+            return
+        ready = all(is_ready(shown.compiled.program, "bytes") for shown in self.shown.values())
+        if tiles_due and ready and not pacing.building:
             began = time.perf_counter()
             self._send_tiles(number, send)
-            self.shown = {} if self.once else self.shown
             pacing.last_tiles, pacing.tiles_took = now, time.perf_counter() - began
 
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
@@ -331,25 +354,47 @@ class Viewer:
             parts_of(picture, bare.shape[1])[:, :border, :3] = bare[:, :border, 2::-1]
         return picture
 
+    def _send_prints(self, number: int, send: Callable[[Reply], None]) -> None:
+        """The next prints of a list, as many as a turn has time for. Raises Unprinted after those before one that fails."""
+        began, tiles, ids = time.perf_counter(), list[Bytes](), list[str]()
+        failed: Unprinted | None = None
+        while self.unprinted and failed is None and (not tiles or time.perf_counter() - began < PRINTS_SECONDS):
+            key = self.unprinted.pop(0)
+            shown = self.shown[key]
+            try:
+                source = self._source(shown, (WIDTH, HEIGHT), *GALLERY_TILE)
+                program, inputs = shown.compiled.program.final, shown.compiled.inputs
+                picture = self.playback(key, True).at(program, inputs, source, source.moment(number, program.reads))
+            except Exception as error:
+                self.unprintable.add(key)
+                failed = Unprinted(key, error)
+                continue
+            tiles.append(parts_of(picture, GALLERY_TILE[0]))
+            ids.append(key)
+        self._send_strip(tiles, ids, GALLERY_TILE, send)
+        if failed is not None:
+            raise failed from failed.cause
+
     def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
-        whole = (WIDTH, HEIGHT) if self.gallery else screen_size(self.screen, self.short)
-        size = GALLERY_TILE if self.gallery else screen_size(self.screen, TILE_SHORT)
+        """The picture after each stage of an effect."""
+        whole, size = (screen_size(self.screen, short) for short in (self.short, TILE_SHORT))
         tiles: list[Bytes] = []
         ids: list[str] = []
         for key, shown in self.shown.items():
             source = self._source(shown, whole, *size)
             program, inputs = shown.compiled.program, shown.compiled.inputs
-            if self.gallery:
-                moment = source.moment(number, program.final.reads)
-                tiles.append(parts_of(self.playback(key, True).at(program.final, inputs, source, moment), size[0]))
-                ids.append(key)
-            else:
-                large = self.playback(key, False).state
-                pictures = self.playback(key, True).stages_at(program, inputs, source.moment(number, program.reads), large)
-                tiles += [parts_of(picture, size[0]) for picture in pictures]
-                ids += ["camera", *(layer.id for layer in shown.effect.layers)]
-        payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)
+            large = self.playback(key, False).state
+            pictures = self.playback(key, True).stages_at(program, inputs, source.moment(number, program.reads), large)
+            tiles += [parts_of(picture, size[0]) for picture in pictures]
+            ids += ["camera", *(layer.id for layer in shown.effect.layers)]
+        self._send_strip(tiles, ids, size, send)
+
+    def _send_strip(self, tiles: list[Bytes], ids: list[str], size: tuple[int, int], send: Callable[[Reply], None]) -> None:
+        """Small pictures, one below the other."""
         self.tiles_dirty = False
+        if not tiles:
+            return
+        payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)
         self.unacknowledged[TILES] += 1
         header = {"type": TILES, "ids": ids, "width": size[0], "height": size[1]}
         send(Reply(self.number, header, payload))

@@ -8,6 +8,7 @@ makes machine code.
 from __future__ import annotations
 
 import contextlib
+import faulthandler
 import gc
 import logging
 import os
@@ -33,10 +34,10 @@ from sunglaze.core.engine.kernel import put_optimised, text_to_optimise
 from sunglaze.core.engine.running import prepare, prepare_quickly, unoptimised
 from sunglaze.core.engine.stepping import machine
 from sunglaze.core.errors import GlazeError
-from sunglaze.server.rendering.messages import FRAME, Acknowledge, Done, Forget, Leave, Move, Ping, Reply, SetEffects, View
+from sunglaze.server.rendering.messages import FRAME, TELLS, Acknowledge, Done, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.shelf import Shelf
-from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
+from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Unprinted, Viewer
 
 _log = logging.getLogger("sunglaze")
 LONGEST_SLEEP = 0.05
@@ -112,12 +113,15 @@ class Worker:
             self._fail(number, error)
 
     def _produce(self, viewer: Viewer) -> None:
-        """Whatever goes wrong in a viewer's picture stops that one, with words, and no other."""
+        """Whatever goes wrong in a viewer's picture stops that one, with words, and no other; of a list the one print."""
         self.busy[0] = viewer.number
         try:
             viewer.produce(time.monotonic(), self._send)
         except (BrokenPipeError, ConnectionResetError):
             raise
+        except Unprinted as one:
+            words = trouble_of(one.cause, "its print stays as it is")
+            self.pipe.send(Reply(viewer.number, {**words, "effect": one.key, "serial": viewer.serial}))
         except Exception as error:
             self._fail(viewer.number, error)
         self.busy[0] = 0
@@ -169,6 +173,8 @@ class Worker:
                 camera = StandIn(*size, sitting)
                 if camera.length * 4 * size[0] * size[1] < CACHE.room * 0.9:
                     for number in range(camera.length):
+                        while self.busy[1]:
+                            time.sleep(LONGEST_SLEEP)  # threads would take turns with what builds
                         if self.sat.is_set():
                             break  # who sits there now comes first
                         camera.frame(number)
@@ -295,8 +301,7 @@ class Worker:
         viewer = self.viewers.get(request.viewer)
         if built.partly:
             if viewer is not None and self.latest.get(request.viewer) is request:
-                unsent = viewer.shown if viewer.once else {}
-                viewer.show({**unsent, **built.shown}, request, time.monotonic(), once=True)
+                viewer.show(built.shown, request, time.monotonic())
             return
         with self.requests:
             # Between looking and deleting the next edit may come; it must not be dropped with this one.
@@ -337,6 +342,8 @@ def main(pipe: Connection, folder: Path, busy: Any) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
     sys.setswitchinterval(SWITCH_INTERVAL)
+    # Asked by whoever ends a process that hangs.
+    faulthandler.register(TELLS)
     # What was imported stays; without this the collector walks through all of it in the middle of frames and builds.
     gc.freeze()
     gc.set_threshold(50_000, 20, 50)
