@@ -22,6 +22,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.complexion import complexions, photograph
+from sunglaze.complexion import in_words as complexion_in_words
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import LENGTHS, Sitting, StandIn
 from sunglaze.core.camera.lighting import LIGHTS
@@ -278,7 +280,9 @@ def measure(step: int, told: Callable[[str], None]) -> str:
         told("whether points shake")
         shook = shaking(found)
         regions = outlined(found, told)
+    told("how much there is on skin")
+    skin = complexion_in_words(complexions(), photograph())
     words = [f"{100 * value:.1f} %" for value in steady.flicker] + [f"{1000 * value:.0f} ms" for value in steady.lag]
     lines = ["| the person's mask | as tracked | held steady |", "|---|---|---|"]
     lines += [f"| flicker near its edge | {words[0]} | {words[1]} |", f"| lag behind who moves | {words[2]} | {words[3]} |"]
-    return "\n\n".join([report(seen), "\n".join(lines), in_words(shook), outlines_in_words(regions)])
+    return "\n\n".join([report(seen), "\n".join(lines), in_words(shook), outlines_in_words(regions), skin])

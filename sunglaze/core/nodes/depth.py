@@ -65,7 +65,7 @@ def own_colour(picture: p.Picture, mask: Value, reach: Value) -> Vec:
     sure = v.smoothstep(SURE, 1.0, mask)
     colour = p.colour_here(picture)
     inner = p.computed([*(part * sure for part in colour.parts()[:3]), sure], opaque=False)
-    close, wide = (p.colour_here(gaussian(inner, reach * share, how)) for share, how in ((0.3, "exact"), (1.0, "wide")))
+    close, wide = (p.colour_here(gaussian(inner, reach * share, how)) for share, how in ((0.3, "half"), (1.0, "wide")))
     near, known = v.smoothstep(0.0, ENOUGH, close.a), v.smoothstep(0.0, ENOUGH * 0.1, wide.a) * (1.0 - sure)
     parts = zip(colour.parts()[:3], wide.parts()[:3], close.parts()[:3], strict=True)
     return Vec(*(v.mix(seen, v.mix(far, by, near), known) for seen, far, by in parts), 1.0)
