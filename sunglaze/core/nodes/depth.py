@@ -9,7 +9,7 @@ from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Vec, rgba
-from sunglaze.core.nodes.filters import frame_sized, gaussian
+from sunglaze.core.nodes.filters import frame_sized, halved, softened
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Fraction, Mask, Number, PictureIn, ReferencePixels, Span, Vec2, one_of
@@ -56,16 +56,17 @@ def box_inside(
     return Vec(v.clamp01(seen.x), v.clamp01(seen.y))
 
 
-def own_colour(picture: p.Picture, mask: Value, reach: Value) -> Vec:
+def own_colour(picture: p.Picture, mask: Value, smaller: Value, reach: Value) -> Vec:
     """The colour that what is inside a mask has by itself where its edge is soft and what was behind shines through: colours of
-    what is surely inside, carried outwards by `reach` (pixels). What is surely inside stays as it is. Opaque.
+    what is surely inside, carried outwards by `reach` (pixels). What is surely inside stays as it is. Opaque. `smaller`: the
+    mask at half the size.
 
     After the multi-level estimation of Germer et al. (2020), on two levels.
     """
-    sure = v.smoothstep(SURE, 1.0, mask)
-    colour = p.colour_here(picture)
-    inner = p.computed([*(part * sure for part in colour.parts()[:3]), sure], opaque=False)
-    close, wide = (p.colour_here(gaussian(inner, reach * share, how)) for share, how in ((0.3, "half"), (1.0, "wide")))
+    sure, surely = (v.smoothstep(SURE, 1.0, one) for one in (mask, smaller))
+    colour, half = p.colour_here(picture), halved(picture)
+    inner = p.computed([*(p.near(half, n) * surely for n in range(3)), surely], reduce=2, opaque=False)
+    close, wide = p.colour_here(softened(inner, reach * 0.3)), p.colour_here(softened(halved(inner), reach))
     near, known = v.smoothstep(0.0, ENOUGH, close.a), v.smoothstep(0.0, ENOUGH * 0.1, wide.a) * (1.0 - sure)
     parts = zip(colour.parts()[:3], wide.parts()[:3], close.parts()[:3], strict=True)
     return Vec(*(v.mix(seen, v.mix(far, by, near), known) for seen, far, by in parts), 1.0)
@@ -83,18 +84,21 @@ def behind(
     mask_here = v.clamp01(v.value(mask))
     if edge == "as it is":
         return rgba(backdrop.rgb, (1.0 - mask_here) * backdrop.a)
-    source, backdrop = frame_sized(picture), p.colour_here(p.picture_of(backdrop))
+    source, behind_it = frame_sized(picture), frame_sized(p.picture_of(backdrop))
+    backdrop = p.colour_here(behind_it)
     much, round_ = v.value(clean), v.value(wrap)
     with p.passes_only_if((much > 0.0) | (round_ > 0.0)):
-        own = own_colour(source, mask_here, p.pixels(reach))
-        around = p.computed([*(part * (1.0 - mask_here) for part in backdrop.parts()[:3]), 1.0 - mask_here], opaque=False)
-        light = gaussian(around, p.pixels(wrap_reach), "wide")
-        glow = p.enlarged(light)
+        # Colours and mask are halved each by itself, so that what is made of both is made for a quarter of the pixels.
+        smaller = p.near(halved(p.computed([mask_here])), 0)
+        own = own_colour(source, mask_here, smaller, p.pixels(reach))
+        half, outside = halved(behind_it), 1.0 - smaller
+        around = p.computed([*(p.near(half, n) * outside for n in range(3)), outside], reduce=2, opaque=False)
+        glow = p.enlarged(softened(halved(around), p.pixels(wrap_reach)))
     person = [v.mix(seen, by, much) for seen, by in zip(p.colour_here(source).parts()[:3], own.parts()[:3], strict=True)]
     lit = [part + (1.0 - part) * (given * round_) for part, given in zip(person, glow[:3], strict=True)]
     sure = v.smoothstep(SURE, 1.0, mask_here)
     redrawn = v.clamp01(v.maximum(much * (1.0 - sure), v.minimum(round_ * glow[3] * 8.0, 1.0))) * mask_here
     opacity = (1.0 - mask_here) * backdrop.a + redrawn
-    behind_it = (1.0 - mask_here) * backdrop.a
-    made = [v.divide(b * behind_it + part * redrawn, opacity) for b, part in zip(backdrop.parts()[:3], lit, strict=True)]
+    seen_behind = (1.0 - mask_here) * backdrop.a
+    made = [v.divide(b * seen_behind + part * redrawn, opacity) for b, part in zip(backdrop.parts()[:3], lit, strict=True)]
     return Vec(*made, opacity)

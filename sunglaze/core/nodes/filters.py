@@ -21,8 +21,6 @@ from sunglaze.core.nodes.colour import luma
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, PictureIn, ReferencePixels, Span, Vec3, one_of
 
-WIDE = 4
-"""How much smaller the picture is on which a wide blur is computed."""
 LARGEST_BLUR = 64.0
 WIDE_FROM = 8.0
 """Pixels of deviation from which a wide blur looks like an exact one."""
@@ -91,13 +89,19 @@ def _gaussian_pass(picture: Picture, sigma: Value, horizontal: bool) -> Picture:
 def gaussian(picture: Picture, sigma: Value, quality: str = "exact") -> Picture:
     """A Gaussian blur of standard deviation `sigma` in pixels of the frame.
 
-    exact: every tap. wide: on a picture a quarter as large, for deviations of 8 pixels and more (below that it is nearer 8).
-    half: on one half as large, for 2 pixels and more.
+    exact: every tap. wide: on a picture of a quarter of the size, for deviations of 8 pixels and more (below that it is
+    nearer 8).
     """
     picture = unpacked(frame_sized(picture))
     if quality == "exact":
         return _gaussian_pass(_gaussian_pass(picture, sigma, True), sigma, False)
-    small, by = (halved(picture), 2) if quality == "half" else (halved(halved(picture)), WIDE)
+    return softened(halved(halved(picture)), sigma)
+
+
+def softened(small: Picture, sigma: Value) -> Picture:
+    """A Gaussian blur of standard deviation `sigma` in pixels of the frame, of a picture that was halved before: once for 2
+    pixels and more, twice for 8."""
+    by = small.reduce
     # Averaging n by n adds a variance of (n^2 - 1) / 12, the way back up by straight lines one of n^2 / 6 (common practice).
     left = v.sqrt(v.maximum(sigma * sigma - ((by * by - 1) / 12 + by * by / 6), 0.05)) * (1 / by)
     return _gaussian_pass(_gaussian_pass(small, left, True), left, False)
