@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 import httpx
 
@@ -35,10 +35,10 @@ class Served:
             self.process.wait()
 
 
-def serve(folder: Path, port: int = 0) -> Served:
-    """A server on a data folder; returns when it answers. Port 0: a free one."""
+def serve(folder: Path, port: int = 0, log: IO[str] | None = None) -> Served:
+    """A server on a data folder; returns when it answers. Port 0: a free one. `log`: where it writes what goes wrong."""
     command = [sys.executable, "-m", "sunglaze", "serve", "--port", str(port), "--data", str(folder)]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True)
     assert process.stdout is not None
     for line in process.stdout:
         found = re.search(r"http://localhost:\d+", line)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import os
+import re
 import signal
 import time
 from pathlib import Path
@@ -13,8 +14,9 @@ import httpx
 import numpy as np
 from websockets.sync.client import ClientConnection
 
+from sunglaze.server.rendering.messages import TELLS
 from tests.server.streaming import FILL, frame, opened, read, still
-from tests.serving import Served
+from tests.serving import Served, serve
 
 
 def rendering_process(served: Served) -> int:
@@ -124,6 +126,25 @@ def test_a_hang_of_the_rendering_process_is_ended(served: Served) -> None:
         # The new process has answered before its id is read: between fork and exec it has no name of its own.
         assert (frame(socket)[::97, ::97] > [250, -1, -1]).all()
         assert rendering_process(served) != stuck
+
+
+def test_a_rendering_process_tells_where_its_threads_are_and_goes_on(tmp_path: Path) -> None:
+    """Its log is the server's: it is asked before a process that hangs is ended."""
+    log = tmp_path / "log"
+    with log.open("w") as file:
+        running = serve(tmp_path / "data", log=file)
+    try:
+        with opened(running) as socket:
+            socket.send(json.dumps(still()))
+            frame(socket)
+            asked = rendering_process(running)
+            os.kill(asked, TELLS)
+            socket.send(json.dumps({"type": "view", "frame": 6, "look": 4}))
+            frame(socket, look=4)
+            assert rendering_process(running) == asked
+    finally:
+        running.stop()
+    assert re.search(r"Current thread 0x\w+ .*\n(  File .*\n)*  File .*worker\.py\", line \d+ in run", log.read_text())
 
 
 def test_moves_made_while_a_build_runs_are_not_lost(served: Served) -> None:
