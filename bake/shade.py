@@ -51,8 +51,8 @@ def _skin_height(x, y, z, fine, age):
     high = 0.0
     if fine > 0.05:
         high += 0.00035 * fine * _smooth_noise(x * 130, y * 130, z * 130, 3)
-        high += 0.0005 * fine * _smooth_noise(x * 62, y * 62, z * 62, 5)
-    high += 0.0006 * _smooth_noise(x * 26, y * 26, z * 26, 9)
+        high += 0.0007 * fine * _smooth_noise(x * 62, y * 62, z * 62, 5)
+    high += 0.0013 * _smooth_noise(x * 26, y * 26, z * 26, 9)
     if age > 0:
         wave = 0.06 * _smooth_noise(x * 2.2, y * 2.2, 3.3, 21) + 0.012 * _smooth_noise(x * 9, y * 9, 1.7, 23)
         if y > 7.5:
@@ -180,9 +180,13 @@ def shade(triangles, kinds, carries, hit, us, vs, ways, far, age, pore, seed, fr
             nx, ny, nz = nx / long, ny / long, nz / long
             change = min(1.5, max(0.5, (nx * KX + ny * KY + nz * KZ + 0.25) / before))
             kr, kg, kb = kr * (0.45 + 0.55 * change), kg * (0.3 + 0.7 * change), kb * (0.2 + 0.8 * change)
-            mottle = 0.1 * _smooth_noise(x * 7, y * 7, z * 7, seed) + 0.13 * _smooth_noise(x * 19, y * 19, z * 19, seed + 1)
+            mottle = 0.03 * _smooth_noise(x * 7, y * 7, z * 7, seed) + 0.05 * _smooth_noise(x * 19, y * 19, z * 19, seed + 1)
             speck = 0.07 * fine * _smooth_noise(x * 75, y * 75, z * 75, seed + 2)
-            brown = 0.11 * _smooth_noise(x * 12, y * 12, z * 12, seed + 3) + speck
+            brown = (
+                0.04 * _smooth_noise(x * 12, y * 12, z * 12, seed + 3)
+                + 0.06 * _smooth_noise(x * 31, y * 31, z * 31, seed + 8)
+                + speck
+            )
             spots = freckles * max(0.0, 0.2 + _smooth_noise(x * 3, y * 3, z * 3, seed + 4))
             if spots > 0:
                 brown += spots * _freckle(x, y, z, seed + 5)
