@@ -15,11 +15,12 @@ from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.engine.running import run
 from sunglaze.core.face.model import POINTS, middle_face
 from sunglaze.core.face.pose import rotation, usual_focal
 from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.expression import Value
-from sunglaze.core.language.pictures import CAMERA, asset_picture, colour_here, here, near, sample
+from sunglaze.core.language.pictures import CAMERA, asset_picture, colour_here, computed, here, near, picture_of, sample
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
@@ -269,6 +270,26 @@ def test_an_old_light_wall_is_taken_out_of_the_edge(who: str) -> None:
     np.testing.assert_allclose(clean[sure], before[sure], atol=1e-5)
     outside = alpha[..., 0] == 0.0
     np.testing.assert_allclose(clean[outside], 0.08, atol=1e-5)
+
+
+@pytest.mark.parametrize("how", ["grey", "see-through"])
+def test_any_kind_of_picture_may_be_behind_and_its_light_goes_round(how: str) -> None:
+    """One of a single channel, and one that is see-through: light of the backdrop's own colour, the same by machine code."""
+    half = near(CAMERA, 0) * 0.1 + 0.5
+    behind_it = computed([half]) if how == "grey" else picture_of(Vec(half, half, half, 0.25))
+    layer = behind(colour_here(behind_it), CAMERA, near(CAMERA, 3), "clean", 0.0, 9.0, 1.0, 14.0)
+    program = Program((Vec(*layer.parts()[:3]), Vec(layer.a, 0.0, 0.0)))
+    alpha = np.zeros((ROWS, COLUMNS), np.float32)
+    alpha[:, COLUMNS // 2 :] = 1.0
+    seen = Moment.of(np.dstack([np.zeros((ROWS, COLUMNS, 3), np.float32), alpha]))
+    colour, opacity = (reference.run(program, seen, Inputs(), State())[n] for n in (0, 1))
+    # Black that the light lies on, just inside of the edge.
+    beside = (slice(None), COLUMNS // 2 + 2)
+    assert opacity[beside][:, 0].min() > 0.9
+    np.testing.assert_allclose(colour[beside], np.broadcast_to(colour[beside][:1], colour[beside].shape), atol=1e-3)
+    assert 0.1 < colour[beside].mean() < 0.35
+    by_code = run(program, seen, Inputs())
+    np.testing.assert_allclose(by_code[0], colour, atol=2e-3)
 
 
 def test_depth_of_field_leaves_the_person_sharp_and_takes_nothing_of_it_into_the_backdrop() -> None:

@@ -9,7 +9,7 @@ from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value
 from sunglaze.core.language.moments import frame_size
 from sunglaze.core.language.vector import Vec, rgba
-from sunglaze.core.nodes.filters import frame_sized, halved, softened
+from sunglaze.core.nodes.filters import frame_sized, halved, held_channels, softened
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Fraction, Mask, Number, PictureIn, ReferencePixels, Span, Vec2, one_of
@@ -56,6 +56,11 @@ def box_inside(
     return Vec(v.clamp01(seen.x), v.clamp01(seen.y))
 
 
+def _colour(half: p.Picture) -> tuple[Value, ...]:
+    """Red, green and blue of a halved picture, for a pass of its own size."""
+    return p.as_colour(half, [p.near(half, n) for n in range(held_channels(half))]).parts()[:3]
+
+
 def own_colour(picture: p.Picture, mask: Value, smaller: Value, reach: Value) -> Vec:
     """The colour that what is inside a mask has by itself where its edge is soft and what was behind shines through: colours of
     what is surely inside, carried outwards by `reach` (pixels). What is surely inside stays as it is. Opaque. `smaller`: the
@@ -65,7 +70,7 @@ def own_colour(picture: p.Picture, mask: Value, smaller: Value, reach: Value) ->
     """
     sure, surely = (v.smoothstep(SURE, 1.0, one) for one in (mask, smaller))
     colour, half = p.colour_here(picture), halved(picture)
-    inner = p.computed([*(p.near(half, n) * surely for n in range(3)), surely], reduce=2, opaque=False)
+    inner = p.computed([*(part * surely for part in _colour(half)), surely], reduce=2, opaque=False)
     close, wide = p.colour_here(softened(inner, reach * 0.3)), p.colour_here(softened(halved(inner), reach))
     near, known = v.smoothstep(0.0, ENOUGH, close.a), v.smoothstep(0.0, ENOUGH * 0.1, wide.a) * (1.0 - sure)
     parts = zip(colour.parts()[:3], wide.parts()[:3], close.parts()[:3], strict=True)
@@ -92,7 +97,7 @@ def behind(
         smaller = p.near(halved(p.computed([mask_here])), 0)
         own = own_colour(source, mask_here, smaller, p.pixels(reach))
         half, outside = halved(behind_it), 1.0 - smaller
-        around = p.computed([*(p.near(half, n) * outside for n in range(3)), outside], reduce=2, opaque=False)
+        around = p.computed([*(part * outside for part in _colour(half)), outside], reduce=2, opaque=False)
         glow = p.enlarged(softened(halved(around), p.pixels(wrap_reach)))
     person = [v.mix(seen, by, much) for seen, by in zip(p.colour_here(source).parts()[:3], own.parts()[:3], strict=True)]
     lit = [part + (1.0 - part) * (given * round_) for part, given in zip(person, glow[:3], strict=True)]
