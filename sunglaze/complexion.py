@@ -15,6 +15,7 @@ from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.camera.truth import heads
+from sunglaze.core.nodes.colour import LUMA
 
 EYES = ((203.0, 101.0), (246.0, 103.0))
 """The middles of her eyes in the photograph, columns and rows (by sight)."""
@@ -26,7 +27,6 @@ LEAST = 60
 """Pixels of skin that a patch has to have."""
 LOOKED_AT = tuple(range(0, 75, 15))
 WIDTH, HEIGHT = 540, 960
-_LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ def energy(pixels: NDArray[np.uint8], eyes: NDArray[np.float64], skin: NDArray[n
     scale = float(np.linalg.norm(np.subtract(*EYES)) / np.linalg.norm(eyes[1] - eyes[0]))
     colour, mask = (cv2.resize(one, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) for one in (pixels, skin))
     inside = cv2.erode((mask > 247).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    grey = np.asarray(colour.astype(np.float32) @ _LUMA, np.float32)
+    grey = np.asarray(colour.astype(np.float32) @ np.array(LUMA, np.float32), np.float32)
     squares = band(grey, inside) ** 2
     found = []
     for rows, columns in _patches(eyes * scale):

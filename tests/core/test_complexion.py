@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from sunglaze.complexion import EYES, band, energy, photograph
+from sunglaze.complexion import EYES, band, complexions, energy, in_words, photograph
+from sunglaze.core.camera.people import PEOPLE
 
 SIDE = 192
 
@@ -54,3 +55,12 @@ def test_a_photograph_has_some_and_a_bare_wall_none() -> None:
     assert energy(wall, np.array(EYES), np.full((512, 512), 255, np.uint8)).levels < hers.levels / 1000
     with pytest.raises(ValueError, match="no skin"):
         energy(wall, np.array(EYES), np.zeros((512, 512), np.uint8))
+
+
+def test_nobodys_skin_is_wax() -> None:
+    """As `sunglaze realism` tells it: at least a seventh of the photograph's, and not three times as much."""
+    found, hers = complexions(), photograph()
+    assert found.keys() == PEOPLE.keys()
+    for who, one in found.items():
+        assert 1 / 7 < one.share / hers.share < 3, who
+    assert all(f"| {person.role} | " in in_words(found, hers) for person in PEOPLE.values())

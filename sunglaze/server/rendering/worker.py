@@ -42,7 +42,7 @@ from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Unprinted, V
 _log = logging.getLogger("sunglaze")
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
-PRINTS_SECONDS = 0.4
+FIRST_PRINTS_SECONDS = 0.4
 """Of building, after which the prints of a list that are there are shown."""
 TURN_SECONDS, LONGEST_TURN_OUT = 0.005, 0.1
 """What has time takes turns with the frames of a playing picture: so much at a time, then the next frame."""
@@ -223,7 +223,7 @@ class Worker:
         for key, effect in request.effects.items():
             if request.gallery and self.latest.get(request.viewer) is not request:
                 return  # what is built is kept, and quickly taken up by what is wanted now
-            if request.gallery and len(shown) > told and time.monotonic() - since > PRINTS_SECONDS:
+            if request.gallery and len(shown) > told and time.monotonic() - since > FIRST_PRINTS_SECONDS:
                 # The first prints are shown while the others are built.
                 self.waiting.put(Built(request, dict(list(shown.items())[told:]), None, True))
                 told, since = len(shown), time.monotonic()
