@@ -37,7 +37,7 @@ from sunglaze.core.moment.moment import RATE
 from sunglaze.outlining import in_words as outlines_in_words
 from sunglaze.outlining import outlined
 from sunglaze.parity.gpu import CHROMIUM, FLAGS
-from sunglaze.shaking import in_words, shaking
+from sunglaze.shaking import in_words, pinned, runs, shaking
 
 DIST = Path(__file__).parents[1] / "web" / "dist"
 WIDTH, HEIGHT = 540, 960
@@ -278,11 +278,13 @@ def measure(step: int, told: Callable[[str], None]) -> str:
         told("whether masks are steady")
         steady = steadiness(found)
         told("whether points shake")
-        shook = shaking(found)
+        followed = runs(found)
         regions = outlined(found, told)
     told("how much there is on skin")
     skin = complexion_in_words(complexions(), photograph())
     words = [f"{100 * value:.1f} %" for value in steady.flicker] + [f"{1000 * value:.0f} ms" for value in steady.lag]
     lines = ["| the person's mask | as tracked | held steady |", "|---|---|---|"]
     lines += [f"| flicker near its edge | {words[0]} | {words[1]} |", f"| lag behind who moves | {words[2]} | {words[3]} |"]
-    return "\n\n".join([report(seen), "\n".join(lines), in_words(shook), outlines_in_words(regions), skin])
+    return "\n\n".join(
+        [report(seen), "\n".join(lines), in_words(shaking(followed), pinned(followed)), outlines_in_words(regions), skin]
+    )

@@ -116,8 +116,16 @@ def frames_shown(page: Page, milliseconds: int) -> int:
 
 
 def kept_still(page: Page) -> np.ndarray:
-    """The pixels (rows, columns, 3) of a still as the wearer keeps it."""
+    """The pixels (rows, columns, 3) of a still as the wearer keeps it: of the one asked for here, not of one kept before."""
+    before = page.locator(".kept img").get_attribute("src") if page.locator(".kept img").count() else None
     page.get_by_role("button", name="Picture").click()
-    address = page.locator(".kept img").get_attribute("src")
+    # A still before it is given back when the next one comes: its address is good for nothing then.
+    address = page.wait_for_function(
+        """(before) => {
+            const kept = document.querySelector('.kept img')
+            return kept && kept.getAttribute('src') !== before && kept.getAttribute('src')
+        }""",
+        arg=before,
+    ).json_value()
     data = page.evaluate("async (a) => [...new Uint8Array(await (await fetch(a)).arrayBuffer())]", address)
     return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
