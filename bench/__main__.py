@@ -40,6 +40,7 @@ SECTIONS = {
     "Clips": clips.measure,
     "Face follow": following.measure,
     "What clings to faces": faces.measure,
+    "Two that cling to faces, stacked": faces.pairs,
     "Proof sheets": proofs.measure,
     "First picture on a phone": opening.measure,
     "A phone's GPU, on paper, 1080 by 1920": phones.measure,

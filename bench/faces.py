@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import statistics
 import time
+from itertools import combinations
 
 import numpy as np
 
@@ -28,6 +29,7 @@ PAINT, GLASSES = "1" * 64, "2" * 64
 ROOM, TOWER = "3" * 64, "4" * 64
 PAINTED = "face-paint by shapes"
 SIZE = (720, 1280)
+PAIRS = 20
 STACK = ("even-skin", "make-up", "tone-and-colour", "film-grain")
 
 
@@ -49,7 +51,8 @@ def formed(layers: list[Layer], pictures: dict[str, np.ndarray]) -> Compiled:
     )
 
 
-def milliseconds(compiled: Compiled, sitting: Sitting, first: int) -> float:
+def spent(compiled: Compiled, sitting: Sitting, first: int) -> list[float]:
+    """Milliseconds of each of eleven frames, once it runs."""
     program, camera, playback = compiled.program.final, StandIn(*SIZE, sitting), Playback()
     prepare(program, "bytes")
     times = []
@@ -58,7 +61,11 @@ def milliseconds(compiled: Compiled, sitting: Sitting, first: int) -> float:
         began = time.perf_counter()
         playback.at(program, compiled.inputs, camera, moment)
         times.append((time.perf_counter() - began) * 1000)
-    return statistics.median(times[3:])
+    return times[3:]
+
+
+def milliseconds(compiled: Compiled, sitting: Sitting, first: int) -> float:
+    return statistics.median(spent(compiled, sitting, first))
 
 
 def flutter(who: str) -> tuple[float, float, float]:
@@ -87,12 +94,31 @@ def flutter(who: str) -> tuple[float, float, float]:
     return float(np.median(np.abs(jumps))), float(np.sqrt((jumps**2).mean())), float(behind)
 
 
-def measure() -> list[str]:
+def given() -> dict[str, np.ndarray]:
+    """Pictures that layers are given, (rows, columns, 4) with opacity, by their names."""
     room = adornments.boathouse()
-    pictures = {
+    return {
         PAINT: adornments.tide_mask(), GLASSES: adornments.glasses(),
         ROOM: np.dstack([room, np.full(room.shape[:2], 255, np.uint8)]),
     }  # fmt: skip
+
+
+def pairs() -> list[str]:
+    """Any two stacked with a grade and grain: of those whose layers take longest by themselves, with a face that talks."""
+    sitting, pictures = Sitting("beekeeper", "talk"), given()
+    kinds = [kind for kind, recipe in shipped().items() if recipe.family in ("Face", "Depth")]
+    alone = {kind: milliseconds(formed([layer(kind)], pictures), sitting, 0) for kind in kinds}
+    wanted = sorted(combinations(kinds, 2), key=lambda pair: -alone[pair[0]] - alone[pair[1]])[:PAIRS]
+    lines = ["| two with a grade and grain, one face | the median | the quickest frame |", "| --- | --- | --- |"]
+    for pair in wanted:
+        times = spent(formed([layer(kind) for kind in (*pair, *STACK[2:])], pictures), sitting, 0)
+        names = " and ".join(shipped()[kind].name for kind in pair)
+        lines.append(f"| {names} | {statistics.median(times):.1f} ms | {min(times):.1f} ms |")
+    return lines
+
+
+def measure() -> list[str]:
+    pictures = given()
     lines = ["| layer | one face | two faces | the player in software, times as long |", "| --- | --- | --- | --- |"]
     stacks = {recipe.name: [layer(kind)] for kind, recipe in shipped().items() if recipe.family in ("Face", "Depth")}
     stacks["two with a grade and grain: " + ", ".join(shipped()[kind].name.lower() for kind in STACK)] = [layer(k) for k in STACK]

@@ -42,6 +42,17 @@ def test_wide_blur_is_near_the_exact_one() -> None:
         assert np.abs(wide - want).mean() < 3e-3
 
 
+def test_auto_blur_between_exact_and_wide_is_near_the_exact_one() -> None:
+    """Borders differ as those of a wide one do, by half as much of the picture."""
+    picture = camera(320, 240)
+    for sigma in (4.0, 7.9):
+        seen = render("blur", picture, amount=in_reference(sigma, picture))[..., :3]
+        want = each(lambda x, s=sigma: ndimage.gaussian_filter(x, s, mode="nearest"), picture)
+        inside = slice(int(2.5 * sigma), -int(2.5 * sigma))
+        assert 1e-5 < np.abs(seen - want)[inside, inside].max() < 0.012
+        assert np.abs(seen - want).mean() < 2e-3
+
+
 def test_auto_blur_is_exact_below_and_wide_above() -> None:
     picture = camera(160, 120)
     for sigma, quality in ((3.0, "exact"), (9.0, "wide")):

@@ -22,8 +22,8 @@ from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.types import Colour, Degrees, Fraction, Number, PictureIn, ReferencePixels, Span, Vec3, one_of
 
 LARGEST_BLUR = 64.0
-WIDE_FROM = 8.0
-"""Pixels of deviation from which a wide blur looks like an exact one."""
+HALF_FROM, WIDE_FROM = 4.0, 8.0
+"""Pixels of deviation from which a blur of a picture of half the size looks like an exact one, and one of a quarter."""
 
 
 def frame_sized(picture: Picture) -> Picture:
@@ -121,15 +121,19 @@ def halved(picture: Picture) -> Picture:
 
 
 def blurred(picture: Picture, pixels: Value, quality: str) -> Vec:
-    """The colour of a blurred picture; with no blur it is exactly the picture's. auto: wide from WIDE_FROM pixels on."""
+    """The colour of a blurred picture; with no blur it is exactly the picture's. auto: at half the size from HALF_FROM pixels on,
+    wide from WIDE_FROM on."""
     sharp = p.colour_here(picture)
     if quality == "auto" and v.value(pixels).rate <= Rate.FRAME:
-        is_wide = v.value(pixels) >= WIDE_FROM
+        is_soft, is_wide = (v.value(pixels) >= least for least in (HALF_FROM, WIDE_FROM))
         with p.passes_only_if(is_wide):
             wide = p.colour_here(gaussian(picture, pixels, "wide"))
-        with p.passes_only_if(~is_wide):
-            exact = p.colour_here(gaussian(picture, v.minimum(pixels, WIDE_FROM), "exact"))
-        soft = exact.zip(wide, lambda a, b: v.select(is_wide, b, a))
+        with p.passes_only_if(is_soft & ~is_wide):
+            half = p.colour_here(softened(halved(frame_sized(picture)), pixels))
+        with p.passes_only_if(~is_soft):
+            exact = p.colour_here(gaussian(picture, v.minimum(pixels, HALF_FROM), "exact"))
+        less = exact.zip(half, lambda a, b: v.select(is_soft, b, a))
+        soft = less.zip(wide, lambda a, b: v.select(is_wide, b, a))
     else:
         soft = p.colour_here(gaussian(picture, pixels, "wide" if quality == "wide" else "exact"))
     bare = pixels <= 0.05
@@ -143,7 +147,7 @@ def blur(
     quality: Annotated[str, one_of("auto", "exact", "wide")] = "auto",
 ) -> Colour:
     """A Gaussian blur; the amount is its standard deviation. Wide is far quicker and meant for 8 pixels and more; auto takes it
-    from there on."""
+    from there on, and from 4 on what lies between."""
     return blurred(picture, p.pixels(v.clamp(amount, 0.0, LARGEST_BLUR)), quality)
 
 
