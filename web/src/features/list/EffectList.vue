@@ -1,6 +1,6 @@
 <!-- All effects, hung as prints on a neutral wall: the one that is pointed at moves. -->
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
 import type { DeletedEffect, EffectState } from '../../api/types'
@@ -55,10 +55,16 @@ function point(id: string | null): void {
   drawn = wanted
   stream.gallery(wanted)
 }
+/** Prints of a long list come strip by strip; what is still bare is asked for again when no more come. */
+let waits = 0
 watch(
   () => stream.tiles.size,
-  () => point(pointed),
+  () => {
+    window.clearTimeout(waits)
+    waits = window.setTimeout(() => point(pointed), 500)
+  },
 )
+onBeforeUnmount(() => window.clearTimeout(waits))
 
 async function create(): Promise<void> {
   try {
