@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import time
 import zipfile
+from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -23,12 +24,13 @@ from bake.people import CAST
 from bake.picture import Picture
 from bake.shade import C_COLOUR, C_DEPTH, C_GLEAM, C_KEY, C_RIM, C_SHEEN, C_SHINE, C_SKY
 from bake.stage import EDGE, KEY, OPEN, RIM, SHOWN, SKY
+from sunglaze.core.camera.cast import LENGTHS
 from sunglaze.core.camera.takes import COVERS, DEPTH_PART, FULL, HEIGHT, POINT_STEP, RATE, WIDTH, depth_code, write_truth
 from sunglaze.core.colour.spaces import encoded
 
 Bytes = NDArray[np.uint8]
-LATE = 3
-"""Frames by which the ends of long hair are late."""
+LATE, STRAYS = 3, 0.25
+"""Frames, as they are played, by which the ends of long hair are late, and how far they stay behind at most, decimetres."""
 CHANNELS = {"key": C_KEY, "sky": C_SKY, "rim": C_RIM, "shine": C_SHINE, "sheen": C_SHEEN, "gleam": C_GLEAM}
 
 
@@ -70,7 +72,10 @@ class Tracer:
 
     def _stood(self, number: int) -> Stood:
         performer = self.figure.performer
-        return self.figure.stood(pose(performer, self.take, number), pose(performer, self.take, number - LATE))
+        now, late = (pose(performer, self.take, number - by) for by in (0, LATE * TAKES[self.take] / LENGTHS[self.take]))
+        # Hair hangs: a head that walks off does not leave it where it was.
+        x, y, z = (here + max(-STRAYS, min(STRAYS, was - here)) for here, was in zip(now.shift, late.shift, strict=True))
+        return self.figure.stood(now, replace(late, shift=(x, y, z)))
 
     def _light(self, number: int) -> tuple[Stood, NDArray[np.float32]]:
         if number not in self._lit:

@@ -60,8 +60,8 @@ def _talk(performer: Performer, length: int) -> dict[str, NDArray[np.float64]]:
     return {unit: gaussian_filter1d(line, 1.5, mode="wrap") for unit, line in made.items()}
 
 
-def pose(performer: Performer, take: str, frame: int) -> Pose:
-    """Everything that moves at a frame of a take; frames go round."""
+def pose(performer: Performer, take: str, frame: float) -> Pose:
+    """Everything that moves at a frame of a take, or between two; frames go round."""
     length = TAKES[take]
     frame %= length
     t = frame / length
@@ -78,7 +78,7 @@ def pose(performer: Performer, take: str, frame: int) -> Pose:
         pitch = 1 + 4 * math.sin(2 * w + 0.7)
         roll = 3.5 * math.sin(w + 0.9)
         blinks = (0.22, 0.74)
-        units |= {unit: float(line[frame]) for unit, line in _talk(performer, length).items()}
+        units |= {unit: float(line[int(frame)]) for unit, line in _talk(performer, length).items()}
         brow = max(0.0, math.sin(2 * w - 0.6)) ** 2
         units |= {"browInnerUp": 0.1 + 0.3 * brow} | sided(browOuterUp=0.25 * brow)
     elif take == "open":

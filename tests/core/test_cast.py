@@ -422,3 +422,12 @@ def test_a_loop_longer_than_memory_is_still_served_from_it() -> None:
     assert rounds("talk", 3) == 10 + 4 + 4
     assert rounds("edges", 2) == 10 + 4
     assert rounds("talk", 1) == 10
+
+
+@pytest.mark.parametrize("who", list(PEOPLE))
+def test_who_goes_far_away_stands_on_the_edge_of_the_picture(who: str) -> None:
+    """Also between the frames of the film, of which there are six times fewer: nobody ends in the air above the lower edge."""
+    camera = StandIn(180, 320, Sitting(who, "near"))
+    for number in range(0, camera.length, 5):
+        mask = camera.frame(number).view(np.uint8).reshape(320, -1, 4)[:, :180, 3]
+        assert mask[-1].max() > 200, number

@@ -148,10 +148,11 @@ def figures(sitting: Sitting, number: int) -> list[Figure]:
     if sitting.script == "near":
         at = n * NEAR_FRAMES / LENGTHS["near"]
         known = [one["shift"][2] for one in take(who, "near").truth]
-        nearest = round(at) % NEAR_FRAMES
-        low, share = int(at), at - int(at)
-        wanted = known[low] * (1 - share) + known[(low + 1) % NEAR_FRAMES] * share
-        return [Figure(who, "near", nearest, (LENS_Z - known[nearest]) / (LENS_Z - wanted), 0.0, MIDDLE_ROW)]
+        low, high, share = int(at), (int(at) + 1) % NEAR_FRAMES, at - int(at)
+        wanted = known[low] * (1 - share) + known[high] * share
+        # The one that is farther away, made larger: a nearer one made smaller would end above the edge of the picture.
+        shown = min(low, high, key=lambda frame: known[frame])
+        return [Figure(who, "near", shown, (LENS_Z - known[shown]) / (LENS_Z - wanted), 0.0, MIDDLE_ROW)]
     if sitting.script == "edges":
         return [Figure(who, "talk", talk, 1.0, -620 * math.sin(2 * math.pi * n / 300))]
     order = list(PEOPLE)
