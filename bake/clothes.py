@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 from bake.body import Body, Pose
 from bake.human import base
 from bake.noise import layered, values
-from bake.stage import CARRIED, CLOTH, COLOUR, EDGE, GLOSS, KEY, NORMAL, OPEN, REST, RIM, ROUGH, SHOWN, SKY, Part, Stage
+from bake.stage import CARRIED, CLOTH, COLOUR, EDGE, GLOSS, KEY, NORMAL, OPEN, RELIEF, REST, RIM, ROUGH, SHOWN, SKY, Part, Stage
 from bake.surface import averaging, normals, outward, smooth, winding
 from sunglaze.core.camera import labels
 
@@ -57,9 +57,9 @@ class Garment:
         self.offset = shape - self.surface.at(body.cage)
         self.share = self.surface.at(body.follows[:, None])[:, 0] * 0.6
         carries = np.zeros((count, CARRIED), np.float32)
-        # Below the waist trousers, dark.
-        trousers = (self.rest[:, 1] < 1.2) & (np.abs(self.rest[:, 0]) < 2.7)
-        carries[:, COLOUR : COLOUR + 3] = np.where(trousers[:, None], [0.03, 0.034, 0.045], body.performer.cloth)
+        carries[:, COLOUR : COLOUR + 3] = body.performer.cloth
+        # How far below the hem; sleeves end elsewhere.
+        carries[:, RELIEF] = np.minimum(1.2 - self.rest[:, 1], 2.7 - np.abs(self.rest[:, 0]))
         angle = np.arctan2(self.rest[:, 0], self.rest[:, 2] + 0.4)
         around = np.where(np.abs(self.rest[:, 0]) > 1.75, self.rest[:, 2], angle * 1.6)
         carries[:, REST], carries[:, REST + 1], carries[:, REST + 2] = around, self.rest[:, 1], self.rest[:, 2]

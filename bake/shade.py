@@ -29,6 +29,8 @@ from bake.stage import (
 C_COLOUR, C_KEY, C_SKY, C_RIM, C_SHINE, C_SHEEN, C_GLEAM, C_DEPTH = 0, 3, 4, 5, 6, 7, 8, 9
 """Of a hit: colour 3 (with the hue that light takes under skin), key, sky, rim; shine of key, sky and rim; distance."""
 FOUND = 10
+HEM = 0.5
+"""Decimetres of ribs above the hem."""
 KX, KY, KZ = -0.5009, 0.5209, 0.6912
 
 
@@ -197,6 +199,13 @@ def shade(triangles, kinds, carries, hit, us, vs, ways, far, age, pore, seed, fr
             g *= math.exp(-0.95 * mottle - 0.78 * brown)
             bl *= math.exp(-0.8 * mottle - 1.05 * brown)
         if kind == CLOTH:
+            # Of cloth, how far below its hem: there hang trousers, above it lie ribs.
+            if detail > 0:
+                part = min(1.0, detail / max(1e-6, pore * far[n]))
+                r, g, bl = r + (0.03 - r) * part, g + (0.034 - g) * part, bl + (0.045 - bl) * part
+            elif -HEM < detail < 0:
+                rib = 1 - 0.35 * (0.5 + 0.5 * math.cos(2 * math.pi * x / 0.14))
+                r, g, bl = r * rib, g * rib, bl * rib
             r, g, bl, nx, ny, nz, dark = _woven(r, g, bl, nx, ny, nz, x, y, z, weave, pore * far[n])
             kr, kg, kb = kr * dark, kg * dark, kb * dark
             c[SKY] *= 0.5 + 0.5 * dark
