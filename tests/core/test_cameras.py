@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
+
 import cv2
 import numpy as np
 import pytest
@@ -62,3 +66,24 @@ def test_a_copy_in_line_is_a_copy() -> None:
     copy = in_line(given)
     copy[0, 0] = 5
     assert given[0, 0] == 0
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="threads have a priority of their own on Linux")
+def test_frames_are_made_at_the_priority_of_who_began_not_of_who_asks_first() -> None:
+    """In a process of its own, whose first frame is asked for by a thread of low priority, as the one that decodes ahead."""
+    code = """
+import os, threading
+from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.camera.laying import start_threads
+start_threads()
+def low():
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)
+    StandIn(90, 160).frame(0)
+one = threading.Thread(target=low)
+one.start()
+one.join()
+tasks = {int(task) for task in os.listdir('/proc/self/task')} - {one.native_id}
+print(sorted({os.getpriority(os.PRIO_PROCESS, task) for task in tasks}))
+"""
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert told.stdout.strip() == f"[{os.getpriority(os.PRIO_PROCESS, 0)}]"

@@ -6,24 +6,25 @@ indices are unsigned.
 
 from __future__ import annotations
 
-import os
+import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from typing import Any, TypeVar
 
+import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.takes import COVERS, TakeFrame
+from sunglaze.core.camera.takes import COVERS, POOLS, THREADS, TakeFrame
 
 T = TypeVar("T")
 OUTSIDE = -2
 """Stands for a row of a take that is not there."""
 _NO_PLANE = np.zeros((1, 1), np.uint8)
-_pool = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="laying")
+_pool = ThreadPoolExecutor(THREADS, thread_name_prefix="laying")
 compiled = njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
 
 
@@ -33,11 +34,22 @@ def together(works: Sequence[Callable[[], T]]) -> list[T]:
     return [work() for work in works[:1]] + [other.result() for other in others]
 
 
+def start_threads() -> None:
+    """Start all threads that make frames. A thread has the priority of whoever starts it, and pools start theirs when they are
+    first needed: by somebody of low priority they would be slow for everybody. Before anybody makes one."""
+    for pool in (_pool, *POOLS):
+        all_there = threading.Barrier(THREADS + 1)
+        for _ in range(THREADS):
+            pool.submit(all_there.wait)
+        all_there.wait()
+    # OpenCV's start with the first work that is worth sharing out.
+    cv2.resize(np.zeros((1080, 1080, 3), np.uint8), (540, 540), interpolation=cv2.INTER_AREA)
+
+
 def in_bands(rows: int, work: Callable[[int, int], None]) -> None:
     """Rows from the first to the one behind the last, shared out: several threads make frames at once, which not every threading
     layer of Numba allows, so it is done here."""
-    count = os.cpu_count() or 1
-    together([partial(work, rows * n // count, rows * (n + 1) // count) for n in range(count)])
+    together([partial(work, rows * n // THREADS, rows * (n + 1) // THREADS) for n in range(THREADS)])
 
 
 @dataclass(frozen=True)

@@ -200,8 +200,8 @@ class Take:
 
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
 _keeping = threading.Lock()
-_reading = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="reading")
-_ahead = ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="ahead")
+THREADS = os.cpu_count() or 1
+POOLS = _reading, _ahead = [ThreadPoolExecutor(THREADS, thread_name_prefix=name) for name in ("reading", "ahead")]
 
 
 @cache

@@ -27,6 +27,7 @@ from typing import Any
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import screen_size
 from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.laying import start_threads
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import BadRecipe
@@ -84,6 +85,7 @@ class Worker:
 
     def run(self) -> None:
         """Serve until the pipe closes, which it does when the server ends in whatever way."""
+        start_threads()
         threading.Thread(target=self._decode_ahead, daemon=True).start()
         threading.Thread(target=self._listen, daemon=True, name="listen").start()
         # Compiled before the first edit needs it.
