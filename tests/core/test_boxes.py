@@ -302,3 +302,18 @@ def test_kernels_fill_boxes_and_nothing_else() -> None:
         want = np.zeros((ROWS, COLUMNS), np.float32)
         want[5:9, 32:64] = want[30:40, 64:96] = 2
         np.testing.assert_array_equal(out[0], want)
+
+
+@pytest.mark.parametrize("quick", [True, False])
+def test_a_pass_that_computes_what_another_s_clear_form_does_is_drawn_after_it(quick: bool) -> None:
+    """The clear form is given the mask as well; kernels are kept by what they compute, and it had been taken for the other."""
+    dark = colour_here(CAMERA).rgb * (0.8125 if quick else 0.6875)
+    masked, bare = Program(((dark * dark * dark) * MASK + dark,)), Program((dark,))
+    moment = Moment.of(picture(ROWS, COLUMNS), 0, {"face skin": np.zeros((ROWS, COLUMNS, 1), np.uint8)})
+    for program in (masked, bare):
+        if not quick:
+            prepare(program, "floats")
+        np.testing.assert_array_equal(
+            np.moveaxis(draw(program, moment, Inputs())[:, :, :COLUMNS], 0, 2),
+            readable(program, moment.picture, Inputs(), regions=moment.regions)[0],
+        )

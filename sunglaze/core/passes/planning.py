@@ -50,8 +50,11 @@ class Sweep:
 
     @cached_property
     def key(self) -> str:
-        """Equal for passes that compute the same from the same inputs."""
-        text = f"{[value.digest for value in self.values]}|{self.target is None}"
+        """Equal for passes that compute the same from inputs that are given in the same way: a pass's clear form computes what
+        another pass does, and is given more."""
+        given = [(one.source, one.channels, n in self.beside) for n, one in enumerate(self.pictures)]
+        told = [name in self.curves for name in self.tables], len(self.slots)
+        text = f"{[value.digest for value in self.values]}|{self.target is None}|{given}|{told}"
         return hashlib.sha256(text.encode()).hexdigest()
 
 
