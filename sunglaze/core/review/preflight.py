@@ -44,8 +44,9 @@ FLASH_SCRIPTS = {"talk": SECONDS, "open": 1.0, "near": 2.0, "two": 3.0}
 """Seconds of each script in which flashing is looked for."""
 SKIN_FRAMES = (0, 45, 90)
 """Where skin is looked at: at the start, and when what begins or answers to a rehearsal may have set in."""
-TOLD = 0.01
-"""The share of ten degrees of the field that flashes, from which on it is told as a number and shown."""
+TOLD = 0.02
+"""The share of ten degrees of the field that flashes, from which on it is told as a number and shown; up to half of that flashes
+where somebody just talks in the sun."""
 HIDDEN = 0.8
 """The share of the eyes or of the mouth that may be covered."""
 TRACKED = {*APPROXIMATE, "person", OF_HANDS}
@@ -263,7 +264,7 @@ def _second(pictures: list[Bytes], start: float) -> bytes:
 def _flash_words(worst: Flashing) -> str:
     if not worst.flashes:
         return "it does not flash"
-    much = f"{100 * worst.share:.0f} %" if worst.share >= TOLD else "less than 1 %"
+    much = f"{100 * worst.share:.0f} %" if worst.share >= TOLD else f"less than {100 * TOLD:.0f} %"
     share = f"over {much} of what is looked at"
     if worst.passes:
         few = worst.flashes <= MOST
