@@ -21,6 +21,9 @@ SKIN_FAR = 2.25
 """Deviations from the skin's colours from which on what lies above the face is no scalp."""
 FEW = 0.35
 """Of what lies above the face, the part below which there is no hair to learn from."""
+SHADES, SHADED = (0.75, 0.55), -0.45
+"""How bright skin in the shadow of the chin is, parts of what lies on the face, and how far below the middle of the face that
+begins: red hair and a neck in shadow are alike."""
 ABOVE, ASIDE, BELOW = 1.25, 1.15, 1.5
 """How far hair is looked for from the middle of the face: sizes of the face upwards and to the sides, and down from the chin."""
 Mask = NDArray[np.uint8]
@@ -71,6 +74,8 @@ def _of_face(small: Doubles, face: Doubles, within: NDArray[np.bool_]) -> NDArra
     seeds = crown & (of_skin > SKIN_FAR**2)
     if seeds.sum() < FEW * crown.sum():
         return np.zeros(shape, bool)
+    for shade in SHADES:
+        of_skin = np.where(high < SHADED * size, np.minimum(of_skin, _far(small, small[skin] * shade)), of_skin)
     hairy, clothed = _far(small, small[seeds]), _far(small, small[clothes]) if clothes.sum() > 12 else None
     alike = hairy < of_skin
     if clothed is not None:

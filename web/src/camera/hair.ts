@@ -9,6 +9,7 @@ const SHORT = 128
 const SPREAD = 0.03
 const SKIN_FAR = 2.25
 const FEW = 0.35
+const [SHADES, SHADED] = [[0.75, 0.55], -0.45] as const
 const [ABOVE, ASIDE, BELOW] = [1.25, 1.15, 1.5]
 const RINGS: Record<string, number[]> = shapes.rings
 const TOP = 10
@@ -23,8 +24,8 @@ function filled(names: string[], face: number[][], width: number, height: number
   return Uint8Array.from(mask.much, (much) => Number(much * 255 + 0.5 >= 128))
 }
 
-/** How far each colour is from those of some places, squared deviations, and how wide these spread; nothing where there are too few. */
-function far(pixels: Float64Array, some: Where, fewest: number): Float64Array | null {
+/** How far each colour is from those of some places, squared deviations, and how wide these spread; nothing where there are too few. `shade`: how bright they are, of what they are. */
+function far(pixels: Float64Array, some: Where, fewest: number, shade = 1): Float64Array | null {
   const mean = [0, 0, 0]
   let count = 0
   const part = (n: number, k: number): number => pixels[3 * n + k] ?? 0
@@ -34,14 +35,14 @@ function far(pixels: Float64Array, some: Where, fewest: number): Float64Array | 
   const spread = new Float64Array(9)
   for (let n = 0; n < some.length; n++)
     if (some[n]) for (let a = 0; a < 3; a++) for (let b = 0; b < 3; b++) spread[3 * a + b] = (spread[3 * a + b] ?? 0) + (part(n, a) - (mean[a] ?? 0)) * (part(n, b) - (mean[b] ?? 0))
-  for (let k = 0; k < 9; k++) spread[k] = (spread[k] ?? 0) / Math.max(1, count - 1) + (k % 4 ? 0 : SPREAD ** 2)
+  for (let k = 0; k < 9; k++) spread[k] = ((spread[k] ?? 0) * shade ** 2) / Math.max(1, count - 1) + (k % 4 ? 0 : SPREAD ** 2)
   const at = (row: number, column: number): number => spread[3 * (row % 3) + (column % 3)] ?? 0
   const cofactor = (row: number, column: number): number => at(row + 1, column + 1) * at(row + 2, column + 2) - at(row + 1, column + 2) * at(row + 2, column + 1)
   const whole = at(0, 0) * cofactor(0, 0) + at(0, 1) * cofactor(0, 1) + at(0, 2) * cofactor(0, 2)
   const inverse = Float64Array.from({ length: 9 }, (_, k) => cofactor(Math.floor(k / 3), k % 3) / whole)
   const wide = Math.log(whole / SPREAD ** 6)
   return Float64Array.from({ length: some.length }, (_, n) => {
-    const away = [0, 1, 2].map((k) => part(n, k) - (mean[k] ?? 0))
+    const away = [0, 1, 2].map((k) => part(n, k) - (mean[k] ?? 0) * shade)
     let sum = wide
     for (let a = 0; a < 3; a++) for (let b = 0; b < 3; b++) sum += (away[a] ?? 0) * (inverse[3 * a + b] ?? 0) * (away[b] ?? 0)
     return sum
@@ -74,7 +75,7 @@ function ofFace(pixels: Float64Array, face: number[][], within: Where, width: nu
   const size = Math.hypot(chin[0] - top[0], chin[1] - top[1])
   const up = [(top[0] - chin[0]) / Math.max(size, 1e-6), (top[1] - chin[1]) / Math.max(size, 1e-6)] as const
   const middle = [(top[0] + chin[0]) / 2, (top[1] + chin[1]) / 2] as const
-  const [about, skin, crown, clothes, low] = Array.from({ length: 5 }, () => new Uint8Array(within.length)) as [Where, Where, Where, Where, Where]
+  const [about, skin, crown, clothes, low, shaded] = Array.from({ length: 6 }, () => new Uint8Array(within.length)) as [Where, Where, Where, Where, Where, Where]
   let [crowns, found] = [0, 0]
   for (let n = 0; n < within.length; n++) {
     const [x, y] = [(n % width) + 0.5 - middle[0], Math.floor(n / width) + 0.5 - middle[1]]
@@ -85,12 +86,14 @@ function ofFace(pixels: Float64Array, face: number[][], within: Where, width: nu
     crown[n] = Number(about[n] && high > 0.5 && side < 0.75)
     clothes[n] = Number(within[n] && high < -0.95)
     low[n] = Number(high <= 0.1)
+    shaded[n] = Number(high < SHADED)
     crowns += crown[n] ?? 0
   }
   const ofSkin = far(pixels, skin, 12)
   if (!ofSkin || crowns < 6) return new Uint8Array(within.length)
   const seeds = crown.map((is, n) => Number(is && (ofSkin[n] ?? 0) > SKIN_FAR ** 2))
   for (const seed of seeds) found += seed
+  for (const shade of SHADES) far(pixels, skin, 12, shade)?.forEach((one, n) => (ofSkin[n] = shaded[n] ? Math.min(ofSkin[n] ?? 0, one) : (ofSkin[n] ?? 0)))
   const hairy = found < FEW * crowns ? null : far(pixels, seeds, 1)
   if (!hairy) return new Uint8Array(within.length)
   const clothed = far(pixels, clothes, 13)
