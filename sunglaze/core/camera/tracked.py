@@ -1,6 +1,7 @@
 """Faces of the stand-in as a phone tracks them: late, shaking and now and then lost; so smoothing is judged on what it is for.
 
-How much is what `sunglaze realism` measures of the application's own tracker on the cast (docs/realism.md).
+How much is what `sunglaze realism` measured of the application's own tracker when this was set; on the cast as it is now the
+whole face shakes less, and is lost more often where it turns far (docs/realism.md).
 """
 
 from __future__ import annotations
