@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import threading
@@ -148,8 +149,8 @@ class Take:
 
     def __init__(self, folder: Path) -> None:
         self._films = [Film(folder / f"{name}.webm") for name in ("colour", "light", "shine")]
-        self._known = np.load(folder / "truth.npz")
-        self._points = np.cumsum(self._known["points"], axis=0)
+        self._archive = zipfile.ZipFile(folder / "truth.npz")
+        self._points = np.cumsum(self._known("points"), axis=0)
         self.truth: list[dict[str, Any]] = json.loads((folder / "take.json").read_text())["frames"]
         self._lock = threading.Lock()
         self._last = -1
@@ -181,8 +182,14 @@ class Take:
     def depth(self, number: int) -> NDArray[np.float32]:
         """Decimetres from the lens, (HEIGHT, WIDTH) divided by DEPTH_PART."""
         with self._lock:
-            codes = np.cumsum(self._known[f"depth-{number}"], axis=0, dtype=np.uint8)
+            codes = np.cumsum(self._known(f"depth-{number}"), axis=0, dtype=np.uint8)
         return _DEPTHS[codes]
+
+    def _known(self, name: str) -> NDArray[Any]:
+        """An array of the archive. NumPy has Python parse how each begins, which Python 3.11 does not bear on several threads."""
+        held = io.BytesIO(self._archive.read(f"{name}.npy"))
+        with _parsing:
+            return np.asarray(np.load(held))
 
     def points(self, number: int) -> NDArray[np.float64]:
         """The face's points in the scene (478, 3), decimetres."""
@@ -193,13 +200,13 @@ class Take:
         lights = _reading.submit(lambda: _planes(light.frame(number)))
         shines = _reading.submit(lambda: _planes(shine.frame(number)))
         rgb = np.asarray(colour.frame(number).to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
-        labels, counts = self._known[f"label-{number}"]
+        labels, counts = self._known(f"label-{number}")
         label = np.repeat(labels.astype(np.uint8), counts).reshape(HEIGHT, WIDTH)
         return TakeFrame(rgb, label, *lights.result(), *shines.result())
 
 
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
-_keeping = threading.Lock()
+_keeping, _parsing = threading.Lock(), threading.Lock()
 THREADS = os.cpu_count() or 1
 POOLS = _reading, _ahead = [ThreadPoolExecutor(THREADS, thread_name_prefix=name) for name in ("reading", "ahead")]
 

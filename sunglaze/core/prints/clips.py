@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import queue
-import threading
+from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -76,33 +75,17 @@ def write_clip(
     rate = Fraction(fps).limit_denominator(1001)
     count = max(1, round(seconds * rate))
     numbers = list(shown_at(rate, RATE, int(begin * RATE + 1e-9), count))
-    with Film(out, size, rate) as film:
-        made: queue.Queue[Any] = queue.Queue(AHEAD)
-        trouble: list[BaseException] = []
-
-        def encode() -> None:
-            try:
-                while (picture := made.get()) is not None:
-                    film.add(picture)
-            except BaseException as error:  # told to who makes the pictures
-                trouble.append(error)
-                while made.get() is not None:
-                    pass
-
-        encoding = threading.Thread(target=encode, name="encode", daemon=True)
-        encoding.start()
+    # No queue with a lock of Python's own: Ctrl+C in the middle of waking who waits for it would have it wait for ever.
+    with Film(out, size, rate) as film, ThreadPoolExecutor(1, thread_name_prefix="encode") as encoding:
+        added: deque[Future[None]] = deque()
         done = 0
-        try:
-            for number, picture in zip(dict.fromkeys(numbers), frames(program, inputs, source, iter(numbers)), strict=True):
-                for _ in range(numbers.count(number) if rate > RATE else 1):
-                    made.put(picture.copy())
-                    done += 1
-                progress(done, count)
-                if trouble:
-                    raise trouble[0]
-        finally:
-            made.put(None)
-            encoding.join()
-        if trouble:
-            raise trouble[0]
+        for number, picture in zip(dict.fromkeys(numbers), frames(program, inputs, source, iter(numbers)), strict=True):
+            for _ in range(numbers.count(number) if rate > RATE else 1):
+                added.append(encoding.submit(film.add, picture.copy()))
+                done += 1
+            while len(added) > AHEAD:
+                added.popleft().result()
+            progress(done, count)
+        for one in added:
+            one.result()
     return count
