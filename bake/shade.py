@@ -29,8 +29,8 @@ from bake.stage import (
 C_COLOUR, C_KEY, C_SKY, C_RIM, C_SHINE, C_SHEEN, C_GLEAM, C_DEPTH = 0, 3, 4, 5, 6, 7, 8, 9
 """Of a hit: colour 3 (with the hue that light takes under skin), key, sky, rim; shine of key, sky and rim; distance."""
 FOUND = 10
-HEM = 0.5
-"""Decimetres of ribs above the hem."""
+HEM, TROUSERS = 0.5, (0.03, 0.034, 0.045)
+"""Decimetres of ribs above the hem, and the colour below it."""
 KX, KY, KZ = -0.5009, 0.5209, 0.6912
 
 
@@ -202,7 +202,7 @@ def shade(triangles, kinds, carries, hit, us, vs, ways, far, age, pore, seed, fr
             # Of cloth, how far below its hem: there hang trousers, above it lie ribs.
             if detail > 0:
                 part = min(1.0, detail / max(1e-6, pore * far[n]))
-                r, g, bl = r + (0.03 - r) * part, g + (0.034 - g) * part, bl + (0.045 - bl) * part
+                r, g, bl = r + (TROUSERS[0] - r) * part, g + (TROUSERS[1] - g) * part, bl + (TROUSERS[2] - bl) * part
             elif -HEM < detail < 0:
                 rib = 1 - 0.35 * (0.5 + 0.5 * math.cos(2 * math.pi * x / 0.14))
                 r, g, bl = r * rib, g * rib, bl * rib

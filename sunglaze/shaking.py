@@ -28,8 +28,8 @@ RUNS = (
     ("kite-flyer", "talk", "lamp"),
     ("net-mender", "edges", "shade"),
 )
-FRAMES = 75
-STARTS = 10
+FRAMES, STARTS = 75, 10
+"""Of each run, and how many of them only start what holds points steady."""
 LOST = 0.5
 """Distances of the eyes; what is farther away is another face."""
 FAST = 45.0

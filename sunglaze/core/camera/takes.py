@@ -208,7 +208,9 @@ class Take:
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
 _keeping, _parsing = threading.Lock(), threading.Lock()
 THREADS = os.cpu_count() or 1
-POOLS = _reading, _ahead = [ThreadPoolExecutor(THREADS, thread_name_prefix=name) for name in ("reading", "ahead")]
+_reading, _ahead = (ThreadPoolExecutor(THREADS, thread_name_prefix=name) for name in ("reading", "ahead"))
+POOLS = _reading, _ahead
+"""What reads takes, each with so many threads."""
 
 
 @cache

@@ -147,7 +147,7 @@ def blur(
     quality: Annotated[str, one_of("auto", "exact", "wide")] = "auto",
 ) -> Colour:
     """A Gaussian blur; the amount is its standard deviation. Wide is far quicker and meant for 8 pixels and more; auto takes it
-    from there on, and from 4 on what lies between."""
+    from there on, is exact below 4 pixels, and between them blurs a picture of half the size."""
     return blurred(picture, p.pixels(v.clamp(amount, 0.0, LARGEST_BLUR)), quality)
 
 
