@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import bare, new_effect, pixels, settle, until
+from tests.browser.workbench import bare, new_effect, pick, pixels, settle, until
 
 NAMES = ["Tone and colour", "Sharpen", "Outline", "Film grain", "Vignette"]
 
@@ -22,7 +22,7 @@ def document(page: Page, address: str, effect: str) -> list[dict[str, Any]]:
 def by_mouse(page: Page) -> None:
     for name in NAMES:
         page.get_by_role("button", name="Add a layer").click()
-        page.get_by_role("menuitem", name=name, exact=True).click()
+        pick(page, name, exact=True)
         expect(page.get_by_role("heading", name=name)).to_be_visible()
     # The vignette before the grain, the sharpening off, the outline in screen within a circle, at half.
     tile, place = page.locator(".tile").nth(4), page.locator(".tile").nth(3)

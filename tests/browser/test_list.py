@@ -12,7 +12,7 @@ import numpy as np
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from sunglaze.core.material.files import encode_png
-from tests.browser.workbench import drop, pixels, until
+from tests.browser.workbench import drop, pick, pixels, until
 from tests.grades import sample_picture
 from tests.serving import serve
 
@@ -34,7 +34,7 @@ def print_of(page: Page, effect: str) -> Locator:
 def more(page: Page, print_: Locator, act: str) -> None:
     print_.hover()
     print_.get_by_role("button", name="More for").click()
-    page.get_by_role("menuitem", name=act).click()
+    pick(page, act)
 
 
 def test_a_print_stands_still_until_it_is_pointed_at(page: Page, address: str) -> None:

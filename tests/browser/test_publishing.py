@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import kept_still, new_effect, settle, type_value, until
+from tests.browser.workbench import kept_still, new_effect, pick, settle, type_value, until
 from tests.serving import Served
 
 RED = {"id": "red", "name": "Buoy red", "kind": "fill", "values": {"colour": "#c00000"}, "opacity": 0.8}
@@ -197,7 +197,7 @@ def test_limits_of_ones_own_are_brought_in_and_kept(page: Page, served: Served) 
     expect(sheet.get_by_role("listitem").filter(has_text="of 4 MB")).to_be_visible(timeout=WAIT)
     sheet.get_by_role("button", name="More of these limits").click()
     with page.expect_download() as loading:
-        page.get_by_role("menuitem", name="Download them").click()
+        pick(page, "Download them")
     limits = json.loads(loading.value.path().read_bytes())
     assert (loading.value.suggested_filename, limits["bytes"]) == ("a-camera-app.json", 4_000_000)
     own = json.dumps({**limits, "name": "pier", "title": "Screen at the pier", "bytes": 1000}).encode()

@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from sunglaze.core.effect.recipe import read_recipe
-from tests.browser.workbench import bare, new_effect, pixels, settle, until
+from tests.browser.workbench import bare, new_effect, pick, pixels, settle, until
 
 OWN = {"id": "own", "name": "Own recipe", "kind": "own"}
 BELOW = {"id": "below", "kind": "below", "at": [40, 60]}
@@ -309,9 +309,7 @@ def test_a_recipe_is_read_from_a_file_and_saved(page: Page, address: str, tmp_pa
     for form, words in (("JSON", '"invert"'), ("MaterialX", "<materialx")):
         page.get_by_role("button", name="File").click()
         with page.expect_download() as waiting:
-            page.get_by_role("menuitem", name=f"Save as {form}").click()
-        # A menu that is still closing would take the next press for its own.
-        expect(page.get_by_role("menuitem", name=f"Save as {form}")).to_be_hidden()
+            pick(page, f"Save as {form}")
         assert words in (waiting.value.path().read_text())
         if form == "JSON":
             waiting.value.save_as(tmp_path / "turned.recipe.json")
