@@ -41,7 +41,7 @@ from sunglaze.shaking import in_words, pinned, runs, shaking
 
 DIST = Path(__file__).parents[1] / "web" / "dist"
 WIDTH, HEIGHT = 540, 960
-FRONTAL = 35.0
+FRONTAL, ASIDE = 35.0, 18.0
 _SCRIPT = """async ([kind, address, worker]) => {
   const image = new Image()
   image.src = address
@@ -186,10 +186,12 @@ def sample(step: int = 1) -> list[tuple[Sitting, int]]:
 
 
 def report(seen: list[Seen]) -> str:
-    """The figures as a table in Markdown, over all, by performer and by light."""
+    """The figures as a table in Markdown, over all, by performer, by light and by how far heads are turned."""
     lines = ["| | frames | face found | eyes, median | all points, median | person, median |", "|---|---|---|---|---|---|"]
 
     def line(name: str, part: list[Seen]) -> None:
+        if not part:
+            return
         front = [one for one in part if one.turned <= FRONTAL]
         eyes = [one.eyes for one in front if one.eyes is not None]
         found = f"{100 * len(eyes) / max(1, len(front)):.0f} %"
@@ -206,9 +208,9 @@ def report(seen: list[Seen]) -> str:
     ]
     for key_of, titles in groups:
         for key, title in titles.items():
-            part = [one for one in seen if key_of(one) == key]
-            if part:
-                line(title, part)
+            line(title, [one for one in seen if key_of(one) == key])
+    line(f"Turned by up to {ASIDE:.0f} degrees", [one for one in seen if one.turned <= ASIDE])
+    line("Farther", [one for one in seen if one.turned > ASIDE])
     return "\n".join(lines)
 
 
