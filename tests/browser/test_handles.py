@@ -27,6 +27,8 @@ def open_mask(page: Page, address: str, mask: dict[str, Any], **layer: Any) -> s
     effect = new_effect(page, address, [spot(mask, **layer)])
     page.keyboard.press("2")
     expect(page.locator("[data-handle]")).to_be_visible()
+    # They are there before the page has measured the picture that they lie on.
+    until(page, lambda: near(on_picture(page, place(grip(page, "Mask, place"))), middle(page), 4))
     return effect
 
 
@@ -47,6 +49,13 @@ def scale(page: Page) -> float:
     box = page.locator(".frame").bounding_box()
     assert box
     return 540 / box["width"]
+
+
+def on_picture(page: Page, at: tuple[float, float]) -> tuple[float, float]:
+    """A place of the page in pixels of the picture, unzoomed."""
+    box = page.locator(".frame").bounding_box()
+    assert box
+    return (at[0] - box["x"]) * scale(page), (at[1] - box["y"]) * scale(page)
 
 
 def grip(page: Page, name: str) -> Locator:

@@ -144,7 +144,8 @@ def test_a_rendering_process_tells_where_its_threads_are_and_goes_on(tmp_path: P
             assert rendering_process(running) == asked
     finally:
         running.stop()
-    assert re.search(r"Current thread 0x\w+ .*\n(  File .*\n)*  File .*worker\.py\", line \d+ in run", log.read_text())
+    # The system gives the signal to any thread, also to one that runs no Python; so none may be marked as the current one.
+    assert re.search(r"(Current t|T)hread 0x\w+ .*\n(  File .*\n)*  File .*worker\.py\", line \d+ in run", log.read_text())
 
 
 def test_moves_made_while_a_build_runs_are_not_lost(served: Served) -> None:
