@@ -100,14 +100,14 @@ class Supervisor:
             self._outbox.put(request)
 
     def shut(self) -> None:
+        """End the process. It keeps nothing; and closing the pipe would not end it, for a thread of ours still reads from it."""
         self._closing = True
         self._wanted.set()
         with self._lock:
             self._outbox.shut()
-            self._pipe.close()
-        self._process.join(3)
-        if self._process.is_alive():
             self._process.kill()
+        self._process.join()
+        self._pipe.close()
 
     def _start(self) -> None:
         with self._lock:

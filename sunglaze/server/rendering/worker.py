@@ -350,3 +350,5 @@ def main(pipe: Connection, folder: Path, busy: Any) -> None:
     gc.freeze()
     gc.set_threshold(50_000, 20, 50)
     Worker(pipe, Shelf(folder), busy).run()
+    # Nothing is kept here: threads that still compile or decode are not waited for.
+    os._exit(0)
