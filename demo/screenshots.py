@@ -36,7 +36,7 @@ def quantised(shot: Image.Image) -> bytes:
     """A PNG of at most MOST_BYTES: of as many colours as that allows."""
     for count in (256, 192, 128, 96, 64, 48, 32):
         room = io.BytesIO()
-        shot.quantize(count, Image.Quantize.MEDIANCUT, kmeans=4, dither=Image.Dither.NONE).save(room, "PNG", optimize=True)
+        shot.quantize(count, Image.Quantize.MAXCOVERAGE, kmeans=4, dither=Image.Dither.NONE).save(room, "PNG", optimize=True)
         if room.tell() <= MOST_BYTES:
             break
     return room.getvalue()

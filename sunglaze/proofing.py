@@ -106,6 +106,8 @@ def proof(
                 bar.update(1)
     finally:
         crew.shut()
+    if not shown:
+        raise BadFile("\n".join(left))
     # In the order of the sheet, whatever came first.
     proofs = [Proof(name, sheet, {place: cells[place] for place in sheet.places}, titles) for name, cells in shown]
     if out is not None:

@@ -29,6 +29,13 @@ PATIENCE_MS = 180_000
 expect.set_options(timeout=PATIENCE_MS)
 
 
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """What failed at first and then passed is shown like a failure: by what else the machine did, or by a race of ours."""
+    for report in terminalreporter.stats.get("rerun", []):
+        terminalreporter.write_sep("=", f"failed at first: {report.nodeid}", yellow=True)
+        report.toterminal(terminalreporter._tw)
+
+
 @pytest.fixture(scope="session")
 def seeded(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A folder with the demo's data, to be copied and left as it is: made once, by whichever worker asks first."""

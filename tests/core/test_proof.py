@@ -278,3 +278,11 @@ def test_one_of_a_catalogue_that_cannot_be_made_does_not_keep_the_others(
     assert ended.value.exit_code == 2
     assert "bad.glaze: this is no package" in capsys.readouterr().err
     assert [one["name"] for one in json.loads(out.read_text())] == ["Tide line"]
+
+
+def test_where_none_of_a_catalogue_can_be_made_each_is_told_and_nothing_is_written(tmp_path: Path) -> None:
+    (tmp_path / "bad.glaze").write_bytes(b"PK not a package")
+    out, names = tmp_path / "sheet.png", [str(tmp_path / name) for name in ("bad.glaze", "gone.glaze")]
+    with pytest.raises(BadFile, match=r"bad\.glaze: this is no package(.|\n)*gone\.glaze"):
+        proof(names, out=out, who="lamp-tender", workers=1, data=tmp_path)
+    assert not out.exists()
