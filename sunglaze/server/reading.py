@@ -22,6 +22,8 @@ _NICE = 5
 
 
 def _tasks() -> dict[str, Callable[..., Any]]:
+    # Readers of meshes, too, so that no file waits for them.
+    import sunglaze.core.material.models  # noqa: F401
     from sunglaze.store import files, shelf, tracking
 
     return {

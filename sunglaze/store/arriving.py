@@ -17,7 +17,7 @@ from sunglaze.core.effect.recipe import FORMAT as RECIPE_FORMAT
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import compact, encode_png
 from sunglaze.core.material.glb import read_glb, write_glb
-from sunglaze.core.material.models import Model
+from sunglaze.core.material.mesh import Model
 from sunglaze.core.material.reels import read_zip, write_sequence
 from sunglaze.core.package.archive import listing_of, read_package
 from sunglaze.store import effects, files, publishing

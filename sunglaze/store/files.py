@@ -20,8 +20,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.material.files import eight_bits, material_pixels, read_picture, with_alpha
 from sunglaze.core.material.glb import read_glb
-from sunglaze.core.material.mesh import MeshData
-from sunglaze.core.material.models import Model
+from sunglaze.core.material.mesh import MeshData, Model
 from sunglaze.core.material.reels import Reel, is_animated, read_animated, read_numbered, read_zip, write_sequence
 from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.sheets import count_cells

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import httpx
-from playwright.sync_api import Page, expect
+import pytest
+from playwright.sync_api import Dialog, Error, Page, expect
 
 from tests.browser.workbench import new_effect, settle, until
 
@@ -112,3 +113,38 @@ def test_an_edit_whose_picture_does_not_come_is_saved_all_the_same(page: Page, a
     page.wait_for_function("performance.getEntriesByType('resource').some((one) => one.name.endsWith('/revisions'))")
     expect(page.locator(".saved")).to_contain_text("saved")
     assert head(address, identity)["layers"][1]["blend"] == "screen"
+
+
+def test_an_edit_just_before_the_page_goes_away_is_saved(page: Page, address: str) -> None:
+    """Its picture, for which saving waits, has not come yet."""
+    identity = new_effect(page, address, FILLS)
+    page.route_web_socket("**/api/stream", lambda socket: None)
+    page.reload()
+    page.locator(".tile-face").nth(1).click()
+    page.get_by_label("Blend mode").select_option("screen")
+    page.goto("about:blank")
+    until(page, lambda: head(address, identity)["layers"][1]["blend"] == "screen", 20)
+
+
+def test_the_browser_asks_before_a_page_goes_that_could_not_save(page: Page, address: str) -> None:
+    identity = new_effect(page, address, FILLS)
+    asked: list[str] = []
+
+    def stay(dialog: Dialog) -> None:
+        asked.append(dialog.type)
+        dialog.dismiss()
+
+    page.on("dialog", stay)
+    page.route("**/revisions", lambda route: route.abort())
+    page.locator(".tile-face").nth(1).click()
+    page.get_by_label("Blend mode").select_option("screen")
+    expect(page.locator(".saved")).to_contain_text("not saved yet")
+    with pytest.raises(Error, match="ERR_ABORTED"):
+        page.goto("about:blank")
+    assert asked == ["beforeunload"]
+    # Who stays loses nothing.
+    page.unroute("**/revisions")
+    settle(page)
+    assert head(address, identity)["layers"][1]["blend"] == "screen"
+    page.goto("about:blank")
+    assert asked == ["beforeunload"]

@@ -154,3 +154,11 @@ def _corner(text: str, points: int, textures: int) -> tuple[int, int]:
     if not (0 <= point < points and 0 <= texture <= textures):
         raise ValueError("a corner names a vertex or place that was not given before")
     return point, texture
+
+
+@dataclass(frozen=True)
+class Model:
+    """A mesh that was read. `notes`: what of the file is not shown, in words."""
+
+    mesh: MeshData
+    notes: tuple[str, ...]

@@ -24,7 +24,7 @@ from trimesh.visual.texture import TextureVisuals
 
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.gltf import DAMAGE, Gltf, read_gltf
-from sunglaze.core.material.mesh import Doubles, MeshData
+from sunglaze.core.material.mesh import Doubles, MeshData, Model
 from sunglaze.core.material.motion import motions_of
 from sunglaze.core.material.reels import BROKEN_ARCHIVE
 
@@ -38,14 +38,6 @@ _CELL = 256
 """Texels of a side of each material's square, where there are several."""
 _GREY = 200
 _MATERIALS = re.compile(rb"^\s*mtllib\s+(\S[^\r\n]*)", re.MULTILINE)
-
-
-@dataclass(frozen=True)
-class Model:
-    """A mesh that was read. `notes`: what of the file is not shown, in words."""
-
-    mesh: MeshData
-    notes: tuple[str, ...]
 
 
 def is_model(name: str, data: bytes) -> bool:

@@ -59,15 +59,21 @@ export const UNREACHABLE = 0
 /** From this status on it is the server that fails, not what it was asked. */
 export const SERVER_FAILS = 500
 
-async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+/** Bytes that browsers still send for a page that is gone (Fetch standard: 64 KiB in all). */
+const MOST_OUTLIVING = 60_000
+
+/** `outlives`: it is sent to its end also where the page goes away meanwhile, as far as browsers do so. */
+async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal, outlives = false): Promise<T> {
   const form = body instanceof FormData
+  const sent = body === undefined ? null : form ? body : JSON.stringify(body)
   let answer: Response
   try {
     answer = await fetch(`/api${path}`, {
       method,
-      ...(body === undefined ? {} : { body: form ? body : JSON.stringify(body) }),
+      body: sent,
       signal: signal ?? null,
-      headers: form || body === undefined ? {} : { 'Content-Type': 'application/json' },
+      keepalive: outlives && typeof sent === 'string' && new Blob([sent]).size < MOST_OUTLIVING,
+      headers: form || sent === null ? {} : { 'Content-Type': 'application/json' },
     })
   } catch (error) {
     if (signal?.aborted) throw error
@@ -96,7 +102,7 @@ export const api = {
   effect: (id: string) => request<EffectState>('GET', `/effects/${id}`),
   head: (id: string) => request<number>('GET', `/effects/${id}/head`),
   save: (id: string, base: number, effect: Effect, gesture: string) =>
-    request<SaveAnswer>('POST', `/effects/${id}/revisions`, { base, effect, gesture }),
+    request<SaveAnswer>('POST', `/effects/${id}/revisions`, { base, effect, gesture }, undefined, true),
   undo: (id: string) => request<EffectState>('POST', `/effects/${id}/undo`),
   redo: (id: string) => request<EffectState>('POST', `/effects/${id}/redo`),
   rename: (id: string, name: string) => request<EffectState>('POST', `/effects/${id}/name`, { name }),

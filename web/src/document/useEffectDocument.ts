@@ -3,7 +3,7 @@
  * A save that meets another window's is kept beside it and said so; one that meets no server is tried again.
  */
 import { useIntervalFn } from '@vueuse/core'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import { api, Refusal, SERVER_FAILS, UNREACHABLE } from '../api/client'
 import type { Effect, EffectState, Layer, Plain } from '../api/types'
 import { UNNAMED, assign, nameOf } from './layers'
@@ -68,6 +68,13 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     }
   }
   useIntervalFn(follow, FOLLOW_MS)
+
+  /** The browser asks before the page goes away with what is not saved; one change alone is still sent while it goes. */
+  function ask(event: BeforeUnloadEvent): void {
+    if (saving.value === 'waiting' || saving.value === 'refused' || unsaved > 1) event.preventDefault()
+  }
+  window.addEventListener('beforeunload', ask)
+  onScopeDispose(() => void queue.finally(() => window.removeEventListener('beforeunload', ask)))
 
   async function load(): Promise<void> {
     adopt(await api.effect(id))

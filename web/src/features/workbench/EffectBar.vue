@@ -1,13 +1,13 @@
 <!-- Above the light path: the effect's name, whether it is saved, what a key just did, and what is done with the whole effect. -->
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import NameField from '../controls/NameField.vue'
 import ExportLinks from '../list/ExportLinks.vue'
 import type { Saving } from '../../document/useEffectDocument'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 
-defineProps<{
+const props = defineProps<{
   id: string
   name: string
   saved: string
@@ -22,6 +22,7 @@ const takesOpen = defineModel<boolean>('takesOpen', { required: true })
 
 const { keyed } = useMessages()
 const naming = ref(false)
+const troubled = computed(() => props.saving === 'waiting' || props.saving === 'refused')
 </script>
 
 <template>
@@ -31,7 +32,7 @@ const naming = ref(false)
       v-if="naming" class="effect-name" :name="name" :aria-label="t('workbench.nameOfTheEffect')" @close="naming = false"
       @named="emit('named', $event)" />
     <h1 v-else><button :title="t('workbench.rename')" @click="naming = true">{{ name || ' ' }}</button></h1>
-    <span class="saved" role="status" :class="{ waiting: saving === 'waiting' || saving === 'refused' }">{{ saved }}</span>
+    <span v-show="!keyed || troubled" class="saved" role="status" :class="{ troubled }">{{ saved }}</span>
     <span class="keyed" role="status">
       <template v-if="keyed">
         <span class="told" :title="keyed.text">{{ keyed.text }}</span>
@@ -81,6 +82,7 @@ const naming = ref(false)
   border-bottom: 1px solid var(--line);
 }
 .bar h1 {
+  min-width: 80px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
@@ -100,14 +102,17 @@ const naming = ref(false)
   font-size: 17px;
   font-weight: 650;
 }
+/* Makes room for what a key did, unless there is trouble; the name is cut before it. */
 .saved {
+  flex: none;
+  max-width: 240px;
   overflow: hidden;
   color: var(--second);
   font-variant-numeric: tabular-nums;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.saved.waiting {
+.saved.troubled {
   color: var(--bad);
   font-weight: 650;
 }
