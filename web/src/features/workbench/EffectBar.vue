@@ -116,4 +116,19 @@ const troubled = computed(() => props.saving === 'waiting' || props.saving === '
   color: var(--bad);
   font-weight: 650;
 }
+/* Where there is no room for all, that it is saved goes first. */
+@media (max-width: 1150px) {
+  .bar {
+    gap: 9px;
+  }
+  .bar h1 {
+    min-width: 0;
+  }
+  .saved {
+    flex: 0 1 auto;
+  }
+  .saved:not(.troubled) {
+    display: none;
+  }
+}
 </style>
