@@ -37,6 +37,16 @@ def head(address: str, identity: str) -> dict[str, Any]:
     return effect
 
 
+def edited_unseen(page: Page, address: str) -> str:
+    """An effect whose second layer was just set to screen, with the stream cut off, so that no picture comes; its id."""
+    identity = new_effect(page, address, FILLS)
+    page.route_web_socket("**/api/stream", lambda socket: None)
+    page.reload()
+    page.locator(".tile-face").nth(1).click()
+    page.get_by_label("Blend mode").select_option("screen")
+    return identity
+
+
 def test_an_edit_is_saved_when_its_picture_has_come(page: Page, address: str) -> None:
     """Both want the same processor; who edits waits for the picture."""
     identity = new_effect(page, address, FILLS)
@@ -104,11 +114,7 @@ def test_what_is_changed_while_undo_is_under_way_stays(page: Page, address: str)
 
 def test_an_edit_whose_picture_does_not_come_is_saved_all_the_same(page: Page, address: str) -> None:
     """The stream is cut off; saving goes by another way."""
-    identity = new_effect(page, address, FILLS)
-    page.route_web_socket("**/api/stream", lambda socket: None)
-    page.reload()
-    page.locator(".tile-face").nth(1).click()
-    page.get_by_label("Blend mode").select_option("screen")
+    identity = edited_unseen(page, address)
     expect(page.locator(".saved")).to_contain_text("saved")
     page.wait_for_function("performance.getEntriesByType('resource').some((one) => one.name.endsWith('/revisions'))")
     expect(page.locator(".saved")).to_contain_text("saved")
@@ -117,13 +123,9 @@ def test_an_edit_whose_picture_does_not_come_is_saved_all_the_same(page: Page, a
 
 def test_an_edit_just_before_the_page_goes_away_is_saved(page: Page, address: str) -> None:
     """Its picture, for which saving waits, has not come yet."""
-    identity = new_effect(page, address, FILLS)
-    page.route_web_socket("**/api/stream", lambda socket: None)
-    page.reload()
-    page.locator(".tile-face").nth(1).click()
-    page.get_by_label("Blend mode").select_option("screen")
+    identity = edited_unseen(page, address)
     page.goto("about:blank")
-    until(page, lambda: head(address, identity)["layers"][1]["blend"] == "screen", 20)
+    until(page, lambda: head(address, identity)["layers"][1]["blend"] == "screen")
 
 
 def test_the_browser_asks_before_a_page_goes_that_could_not_save(page: Page, address: str) -> None:

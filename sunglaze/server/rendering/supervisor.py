@@ -111,6 +111,8 @@ class Supervisor:
 
     def _start(self) -> None:
         with self._lock:
+            if self._closing:
+                return
             self._pipe, theirs = self._context.Pipe()
             self._busy[0] = self._busy[1] = 0
             given = theirs, self._folder, self._busy

@@ -61,6 +61,7 @@ export const SERVER_FAILS = 500
 
 /** Bytes that browsers still send for a page that is gone (Fetch standard: 64 KiB in all). */
 const MOST_OUTLIVING = 60_000
+const small = (sent: string, beside = 0): boolean => new Blob([sent]).size + beside < MOST_OUTLIVING
 
 /** `outlives`: it is sent to its end also where the page goes away meanwhile, as far as browsers do so. */
 async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal, outlives = false): Promise<T> {
@@ -72,7 +73,7 @@ async function request<T>(method: string, path: string, body?: unknown, signal?:
       method,
       body: sent,
       signal: signal ?? null,
-      keepalive: outlives && typeof sent === 'string' && new Blob([sent]).size < MOST_OUTLIVING,
+      keepalive: outlives && typeof sent === 'string' && small(sent),
       headers: form || sent === null ? {} : { 'Content-Type': 'application/json' },
     })
   } catch (error) {
@@ -103,6 +104,8 @@ export const api = {
   head: (id: string) => request<number>('GET', `/effects/${id}/head`),
   save: (id: string, base: number, effect: Effect, gesture: string) =>
     request<SaveAnswer>('POST', `/effects/${id}/revisions`, { base, effect, gesture }, undefined, true),
+  /** Whether an effect is still saved where the page goes away meanwhile. */
+  outlives: (effect: Effect): boolean => small(JSON.stringify(effect), 2000),
   undo: (id: string) => request<EffectState>('POST', `/effects/${id}/undo`),
   redo: (id: string) => request<EffectState>('POST', `/effects/${id}/redo`),
   rename: (id: string, name: string) => request<EffectState>('POST', `/effects/${id}/name`, { name }),

@@ -69,9 +69,10 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   }
   useIntervalFn(follow, FOLLOW_MS)
 
-  /** The browser asks before the page goes away with what is not saved; one change alone is still sent while it goes. */
+  /** The browser asks before the page goes away with what is not saved; one change alone, not too large, is still sent while it goes. */
   function ask(event: BeforeUnloadEvent): void {
-    if (saving.value === 'waiting' || saving.value === 'refused' || unsaved > 1) event.preventDefault()
+    const sent = unsaved === 0 || (unsaved === 1 && effect.value !== null && api.outlives(effect.value))
+    if (saving.value === 'waiting' || saving.value === 'refused' || !sent) event.preventDefault()
   }
   window.addEventListener('beforeunload', ask)
   onScopeDispose(() => void queue.finally(() => window.removeEventListener('beforeunload', ask)))
