@@ -1,7 +1,8 @@
 """Compile passes to machine code and run them on pictures, in bands of rows on a thread pool.
 
-Compiling and running both leave Python's global lock free. Kernels are cached by what they compute. A quick build is a tape of
-steps (stepping.py): it is there at once and runs slower, until machine code takes its place in the cache.
+Compiling and running both leave Python's global lock free. Kernels are cached by what they compute, and their object code on disk
+(code_cache.py). A quick build is a tape of steps (stepping.py): it is there at once and runs slower, until machine code takes its
+place in the cache; where the disk has the code already, that is taken at once.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
+from sunglaze.core.engine.code_cache import code_cache, kept_code
 from sunglaze.core.engine.machine import Arguments, Bands, MachineCode, machine_code
 from sunglaze.core.engine.stepping import Steps
 from sunglaze.core.passes.planning import Sweep
@@ -167,7 +169,15 @@ def kernel(one: Sweep, pixels: PixelFormat, quick: bool = False) -> Kernel:
         found = _cache.get(key)
         if found is not None and (quick or not found.quick):
             return found
-    return _keep(Kernel(one, pixels, None if quick else machine_code(assembly(one, pixels))))
+    if quick:
+        cache = code_cache()
+        return _keep(Kernel(one, pixels, cache.read(_name(one, pixels)) if cache is not None else None))
+    return _keep(Kernel(one, pixels, kept_code(_name(one, pixels), lambda: machine_code(assembly(one, pixels)))))
+
+
+def _name(one: Sweep, pixels: PixelFormat) -> str:
+    """Of a pass in the cache on disk."""
+    return f"{one.key}|{pixels}"
 
 
 def text_to_optimise(one: Sweep, pixels: PixelFormat) -> str:
@@ -176,7 +186,10 @@ def text_to_optimise(one: Sweep, pixels: PixelFormat) -> str:
 
 
 def put_optimised(one: Sweep, pixels: PixelFormat, code: bytes) -> None:
-    """Let machine code from elsewhere take the place of steps."""
+    """Let machine code from elsewhere take the place of steps, and keep it on disk."""
+    cache = code_cache()
+    if cache is not None:
+        cache.write(_name(one, pixels), code)
     _keep(Kernel(one, pixels, code))
 
 
