@@ -1,5 +1,8 @@
 """Optimising in a process of its own, of low priority: LLVM lets one thread of a process in at a time, and an edit's quick build
-must not wait behind the optimising of the last one. A crash or a hang there costs only speed."""
+must not wait behind the optimising of the last one. A crash or a hang there costs only speed.
+
+The environment variable SUNGLAZE_OPTIMISE=off leaves it out: passes run by steps then, unless their code is on disk already.
+Tests of other things do so."""
 
 from __future__ import annotations
 
@@ -13,9 +16,15 @@ from typing import IO
 
 from sunglaze.core.engine.machine import machine_code
 
+VARIABLE = "SUNGLAZE_OPTIMISE"
 _LENGTH = struct.Struct(">I")
 PATIENCE = 60.0
 NICE = 10
+
+
+def is_on() -> bool:
+    """Whether passes that run by steps are compiled behind them."""
+    return os.environ.get(VARIABLE) != "off"
 
 
 class Optimiser:

@@ -35,6 +35,8 @@ from sunglaze.core.engine.kernel import put_optimised, text_to_optimise
 from sunglaze.core.engine.running import prepare, prepare_quickly, unoptimised
 from sunglaze.core.engine.stepping import machine
 from sunglaze.core.errors import GlazeError
+from sunglaze.server.processes import call_this
+from sunglaze.server.rendering import optimising
 from sunglaze.server.rendering.messages import FRAME, TELLS, Acknowledge, Done, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.shelf import Shelf
@@ -252,7 +254,8 @@ class Worker:
                 if self.edited.is_set():
                     self._later(self.builder, self._finish, request, shown)
                     return
-        self._later(self.optimising, self._optimise, request, shown, soonest)
+        if optimising.is_on():
+            self._later(self.optimising, self._optimise, request, shown, soonest)
 
     def _later(self, threads: ThreadPoolExecutor, work: Callable[..., None], request: SetEffects, *given: Any) -> None:
         """Do something on another thread. What fails there is said and logged; the picture goes on with what it has."""
@@ -341,6 +344,7 @@ def main(pipe: Connection, folder: Path, busy: Any) -> None:
     """Entry of the process. `folder` holds the database; `busy` as in Worker.
 
     Ctrl+C is the server's business; this one ends with its pipe."""
+    call_this("glaze-render")
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
     sys.setswitchinterval(SWITCH_INTERVAL)
