@@ -3,7 +3,6 @@ cancelled when asked or when another draft is wanted."""
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import secrets
 import shutil
@@ -29,6 +28,7 @@ from sunglaze.core.material.weighing import Form, Weighed, encoded, sampled, sav
 from sunglaze.core.moment.moment import Source
 from sunglaze.core.moment.rehearsal import Rehearsed
 from sunglaze.core.prints.clips import write_clip
+from sunglaze.server import processes
 from sunglaze.store import files
 from sunglaze.store.database import engine_for
 from sunglaze.store.effects import NotThere
@@ -121,6 +121,7 @@ Task = CutTask | WeighTask | SaveTask | ClipTask
 
 def main(pipe: Connection, folder: Path, key: str, task: Task) -> None:
     """The process: reads what there is from the database, and sends how far it is, then what came of it."""
+    processes.call_this("glaze-work")
     os.nice(_NICE)
     try:
         if isinstance(task, ClipTask):
@@ -216,7 +217,7 @@ class Cutter:
                     gone.unlink(missing_ok=True)
             job = Job(secrets.token_hex(6), draft, facts=self._extra(key, task))
             self._jobs[job.id] = job
-        context = multiprocessing.get_context("spawn")
+        context = processes.context()
         ours, theirs = context.Pipe(duplex=False)
         process = context.Process(target=main, args=(theirs, self._folder, key, task), name="cut", daemon=True)
         self._processes[job.id] = process

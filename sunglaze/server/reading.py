@@ -3,7 +3,6 @@ costs that file, and nothing else."""
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import resource
 import threading
@@ -12,6 +11,7 @@ from multiprocessing.connection import Connection
 from typing import Any, Literal
 
 from sunglaze.core.errors import BadFile, GlazeError
+from sunglaze.server import processes
 
 MOST_SECONDS = 60.0
 STARTING_SECONDS = 60.0
@@ -37,6 +37,7 @@ def _tasks() -> dict[str, Callable[..., Any]]:
 
 def main(pipe: Connection) -> None:
     """The process: a task, a file's name and its bytes come, what was found goes back."""
+    processes.call_this("glaze-read")
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     os.nice(_NICE)
     tasks = _tasks()
@@ -85,7 +86,7 @@ class Reader:
     def _ready(self) -> Connection:
         if self._pipe is not None and self._process.is_alive():
             return self._pipe
-        context = multiprocessing.get_context("spawn")
+        context = processes.context()
         ours, theirs = context.Pipe()
         self._process = context.Process(target=main, args=(theirs,), name="read", daemon=True)
         self._process.start()

@@ -10,7 +10,6 @@ import asyncio
 import contextlib
 import itertools
 import logging
-import multiprocessing
 import os
 import threading
 import time
@@ -19,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from sunglaze.core.effect.document import Effect
+from sunglaze.server import processes
 from sunglaze.server.rendering import worker
 from sunglaze.server.rendering.messages import TELLS, Leave, Ping, Reply, Request, SetEffects, View
 from sunglaze.server.rendering.outbox import Outbox, merged
@@ -52,7 +52,7 @@ class Supervisor:
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
-        self._context = multiprocessing.get_context("spawn")
+        self._context = processes.context()
         self._lock = threading.RLock()
         self._numbers = itertools.count(1)
         self._queues: dict[int, asyncio.Queue[Reply]] = {}
