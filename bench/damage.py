@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from sunglaze.core.colour.inspection import DAMAGE, noise
-from sunglaze.core.colour.lut_picture import Layout, read_lut_picture, write_lut_picture
+from sunglaze.core.colour.layouts import Layout
+from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
 from sunglaze.core.material.files import encode_png, read_picture
 from tests.grades import smooth_grade, through_jpeg
 

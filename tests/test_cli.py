@@ -7,11 +7,13 @@ import shutil
 import subprocess
 import sys
 from pathlib import Path
+from typing import get_type_hints
 
 import cv2
 import numpy as np
 import pytest
 
+from sunglaze.cli.proof import proof
 from sunglaze.core.colour.cube_file import read_cube, write_cube
 from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
 from sunglaze.core.effect.document import Effect, Layer
@@ -20,15 +22,18 @@ from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.package.archive import write_package
+from sunglaze.core.proof.sheet import PRESETS
 from tests.grades import sample_picture, smooth_grade
 from tests.layers import grade
+from tests.shell import sunglaze
 
 GRADE = smooth_grade(np.random.default_rng(12), 16)
 
 
-def sunglaze(*arguments: object, cwd: Path) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "sunglaze", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, cwd=cwd, timeout=120)
+def help_of_preset() -> list[str]:
+    """The presets that `sunglaze proof --help` names."""
+    told = get_type_hints(proof, include_extras=True)["preset"].__metadata__[0].help
+    return str(told).removeprefix("What to begin with: ").removesuffix(".").split(", ")
 
 
 def picture(path: Path) -> np.ndarray:
@@ -49,6 +54,44 @@ def test_identity_convert_inspect_apply(tmp_path: Path) -> None:
     assert sunglaze("lut", "apply", "g.cube", *options, cwd=tmp_path).returncode == 0
     want = np.rint(np.clip(apply_lut(GRADE, sample_picture(30, 40) / np.float32(255), 0.5, "trilinear"), 0, 1) * 255)
     assert np.abs(picture(tmp_path / "out.png").astype(int) - want).max() <= 1
+
+
+def test_the_command_itself_in_a_process_of_its_own(tmp_path: Path) -> None:
+    """What a shell starts; all other tests run the same in this process."""
+
+    def started(*arguments: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run([sys.executable, "-m", "sunglaze", *arguments], capture_output=True, text=True, cwd=tmp_path)
+
+    good = started("lut", "identity", "--size", "9", "--layout", "strip", "--out", "n.png")
+    assert (good.returncode, good.stderr) == (0, "")
+    assert read_lut_picture((tmp_path / "n.png").read_bytes()).lut.table.shape == (9, 9, 9, 3)
+    bad = started("lut", "inspect", "missing.cube")
+    assert (bad.returncode, bad.stdout) == (2, "")
+    assert bad.stderr.splitlines() == ["sunglaze: missing.cube: No such file or directory"]
+
+
+def test_help_and_errors_wait_for_nothing_heavy(tmp_path: Path) -> None:
+    """Numba, SciPy and the server took 2.8 s of processor before `--help` said a word."""
+    code = "import sys, sunglaze.cli; print(*sorted({name.split('.')[0] for name in sys.modules}))"
+    loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=tmp_path, check=True).stdout.split()
+    heavy = {"numpy", "numba", "llvmlite", "scipy", "cv2", "PIL", "av", "pydantic", "fastapi", "sqlalchemy", "distributed"}
+    assert not heavy & set(loaded)
+    own = subprocess.run(
+        [sys.executable, "-c", "import sys, sunglaze.cli; print(*(n for n in sys.modules if n.startswith('sunglaze')))"],
+        capture_output=True, text=True, cwd=tmp_path, check=True,
+    ).stdout.split()  # fmt: skip
+    outside = {name for name in own if not name.startswith("sunglaze.cli")}
+    assert outside == {
+        "sunglaze",
+        "sunglaze.core",
+        "sunglaze.core.errors",
+        "sunglaze.core.colour",
+        "sunglaze.core.colour.layouts",
+    }
+
+
+def test_help_names_every_preset_of_proof_sheets() -> None:
+    assert help_of_preset() == list(PRESETS)
 
 
 def test_curves_become_a_picture(tmp_path: Path) -> None:

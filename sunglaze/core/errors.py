@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import ValidationError
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from pydantic import ValidationError
 
 
 class GlazeError(Exception):

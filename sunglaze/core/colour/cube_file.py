@@ -9,7 +9,8 @@ import warnings
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.colour.lut import LARGEST_CUBE, LARGEST_CURVE, SMALLEST, Lut, Triple, cube
+from sunglaze.core.colour.layouts import LARGEST_CUBE, LARGEST_CURVE, SMALLEST
+from sunglaze.core.colour.lut import Lut, Triple, cube
 from sunglaze.core.errors import BadFile
 
 _SIZES = {"LUT_1D_SIZE": LARGEST_CURVE, "LUT_3D_SIZE": LARGEST_CUBE}

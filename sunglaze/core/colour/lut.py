@@ -11,8 +11,6 @@ from numpy.typing import ArrayLike, NDArray
 Floats = NDArray[np.float32]
 Triple = tuple[float, float, float]
 
-SMALLEST, LARGEST_CUBE, LARGEST_CURVE = 2, 129, 65_536
-
 
 @dataclass(frozen=True, eq=False)
 class Lut:

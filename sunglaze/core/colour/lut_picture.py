@@ -9,17 +9,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, Lut, cube
+from sunglaze.core.colour.layouts import LARGEST_CUBE, SMALLEST, Layout
+from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import PictureFile, encode_png, read_picture
 
-Layout = Literal["strip", "grid", "hald"]
-LAYOUTS: tuple[Layout, ...] = ("strip", "grid", "hald")
 CLEARLY_SMOOTHER = 0.8
 """Ratio of roughness below which one reading of a square picture is taken over the other (chosen by trial)."""
 

@@ -8,8 +8,9 @@ from typing import Literal
 
 from sunglaze.core.colour.cube_file import read_cube, write_cube
 from sunglaze.core.colour.inspection import LIKE_A_LOOKUP, LIKE_A_PICTURE, Inspection, inspect, likeness
+from sunglaze.core.colour.layouts import LAYOUTS, Layout
 from sunglaze.core.colour.lut import Lut
-from sunglaze.core.colour.lut_picture import LAYOUTS, Layout, read_lut_picture, write_lut_picture
+from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
 from sunglaze.core.colour.process_lists import read_process_list, write_clf
 from sunglaze.core.errors import BadFile
 

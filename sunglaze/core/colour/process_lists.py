@@ -14,7 +14,8 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
-from sunglaze.core.colour.lut import LARGEST_CUBE, Lut, Triple, cube, inputs_of, neutral
+from sunglaze.core.colour.layouts import LARGEST_CUBE
+from sunglaze.core.colour.lut import Lut, Triple, cube, inputs_of, neutral
 from sunglaze.core.errors import BadFile
 
 Kind = Literal["clf file", "cdl file"]

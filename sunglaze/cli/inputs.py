@@ -1,17 +1,17 @@
-"""What several commands of the shell share: how an effect, a size and a place to write to are given."""
+"""How effects, sizes and places to write to are given to commands."""
 
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Any
 
-import typer
 from numpy.typing import NDArray
 
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.engine.code_cache import keep_code_beside
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import encode_jpeg, encode_png
 from sunglaze.core.material.glb import read_glb
@@ -19,9 +19,8 @@ from sunglaze.core.material.reels import read_zip
 from sunglaze.core.material.still import Still
 from sunglaze.core.package.archive import listing_of, read_package
 
-In = Annotated[Path, typer.Option("--image", help="The picture to work on; the stand-in camera where not given.")]
-Out = Annotated[Path, typer.Option("--out", help="Where to write; .png or .jpg.")]
-Data = Annotated[Path, typer.Option(envvar="SUNGLAZE_DATA", help="Folder of the database.")]
+DIST = Path(__file__).parents[2] / "web" / "dist"
+"""The built front end, of which pages are exported."""
 
 
 def write_picture(pixels: NDArray[Any], path: Path) -> None:
@@ -57,6 +56,7 @@ def effect_of(which: str, data: Path) -> tuple[Effect, Material]:
 
     if not (data / FILE).is_file():
         raise BadFile(f"'{which}' is no file, and {data} has no database to look it up in; see --data")
+    keep_code_beside(data)
     with open_database(data)() as session:
         kept = effects.get(session, which)
         return kept.effect, files.material_of(session, kept.effect)

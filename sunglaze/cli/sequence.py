@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Literal, TypeVar, cast
+from typing import TYPE_CHECKING, Annotated, Literal, TypeVar, cast
 
 import typer
 
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.cutting import USUAL_QUALITY, WHOLE, Clip, Cut, Flip, Shown, Turn, cut_clip
-from sunglaze.core.material.footage import Footage
-from sunglaze.core.material.reels import Reel, ending, is_animated, read_animated, read_numbered, read_zip, write_sequence
+
+if TYPE_CHECKING:
+    from sunglaze.core.material.cutting import Clip, Flip, Turn
+    from sunglaze.core.material.reels import Reel
 
 T = TypeVar("T")
 FLIPS: dict[str, Flip] = {"none": "none", "h": "across", "v": "down"}
@@ -19,6 +20,8 @@ FLIPS: dict[str, Flip] = {"none": "none", "h": "across", "v": "down"}
 
 def read(path: Path) -> Reel | None:
     """What lies there where it is a sequence already: a folder, a zip, an animated picture; none for a clip. Raises BadFile."""
+    from sunglaze.core.material.reels import is_animated, read_animated, read_numbered, read_zip
+
     if path.is_dir():
         return read_numbered([(one.name, one.read_bytes()) for one in sorted(path.iterdir()) if one.is_file()])
     data = path.read_bytes()
@@ -29,6 +32,8 @@ def read(path: Path) -> Reel | None:
 
 def written(reel: Reel, out: Path) -> str:
     """Write a sequence as a zip, or as numbered pictures into a folder that is new or empty; says what. Raises BadFile."""
+    from sunglaze.core.material.reels import ending, write_sequence
+
     one = reel.sequence
     if out.suffix.lower() == ".zip":
         out.write_bytes(write_sequence(one))
@@ -62,9 +67,12 @@ def sequence(
     rate: Annotated[float | None, typer.Option(help="Pictures a second; its own where not given.")] = None,
     black_to_clear: Annotated[bool, typer.Option("--black-to-clear", help="Light on black becomes light on clear.")] = False,
     soften_loop: Annotated[float, typer.Option(min=0, help="Seconds over which the end goes over into the beginning.")] = 0.0,
-    quality: Annotated[int, typer.Option(min=1, max=101, help="Of WebP; 101 is lossless.")] = USUAL_QUALITY,
+    quality: Annotated[int | None, typer.Option(min=1, max=101, help="Of WebP: 78 where not given; 101 is lossless.")] = None,
 ) -> None:
     """Make a sequence of a clip, an animated picture, a zip or a folder of numbered pictures: what moves in an effect."""
+    from sunglaze.core.material.cutting import USUAL_QUALITY, WHOLE, Cut, Shown, cut_clip
+    from sunglaze.core.material.footage import Footage
+
     box = WHOLE
     if crop is not None:
         parts = crop.split(",")
@@ -76,8 +84,8 @@ def sequence(
     shape = _pair(size.lower(), "x", int, "--size takes WIDTHxHEIGHT in whole pixels, like 720x1280") if size else None
     part = _pair(span, ":", float, "--span takes FROM:TO in seconds, like 0.5:2.5") if span else None
     cut = Cut(
-        cast(Turn, int(turn)), FLIPS[flip], box, shape, fit, part, rate,
-        black_to_clear, soften_loop, None if quality == 101 else quality,
+        cast("Turn", int(turn)), FLIPS[flip], box, shape, fit, part, rate,
+        black_to_clear, soften_loop, None if quality == 101 else quality or USUAL_QUALITY,
     )  # fmt: skip
     try:
         reel = read(source)

@@ -4,32 +4,28 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
-import numpy as np
 import typer
 
-from sunglaze.core.camera.cameras import Camera, Own
-from sunglaze.core.camera.cast import SCRIPTS, Sitting, StandIn
-from sunglaze.core.camera.lighting import LIGHTS
-from sunglaze.core.camera.people import PEOPLE
-from sunglaze.core.camera.tracks import read_tracks
-from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.document import Effect, set_control
-from sunglaze.core.effect.motions import Dial
-from sunglaze.core.engine.playback import play_to
+from sunglaze.cli.options import Data, Which
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.footage import Footage
-from sunglaze.core.moment.moment import RATE, Source
-from sunglaze.core.moment.rehearsal import Dialled, Rehearsed, read_rehearsal
-from sunglaze.core.prints.clips import write_clip
-from sunglaze.core.targets.memory import parts_of
-from sunglaze.shell import Data, effect_of, size_of, write_picture
+
+if TYPE_CHECKING:
+    from sunglaze.core.camera.cameras import Camera
+    from sunglaze.core.camera.cast import Sitting
+    from sunglaze.core.effect.document import Effect
+    from sunglaze.core.effect.motions import Dial
+    from sunglaze.core.moment.moment import Source
 
 
 def sitting_of(text: str) -> Sitting:
     """Who sits before the stand-in camera, from WHO:SCRIPT:LIGHT[:back][:tracked], all but the first to be left out. Raises
     BadFile."""
+    from sunglaze.core.camera.cast import SCRIPTS, Sitting
+    from sunglaze.core.camera.lighting import LIGHTS
+    from sunglaze.core.camera.people import PEOPLE
+
     parts = [part for part in text.split(":") if part not in ("back", "tracked")]
     back, tracked = (word in text.split(":") for word in ("back", "tracked"))
     plain = Sitting()
@@ -78,7 +74,7 @@ def _stands(dial: Dial, given: str, text: str) -> float | str:
 
 
 def render_effect(
-    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
+    effect: Which,
     out: Annotated[Path | None, typer.Option("--out", help="One frame: where to write; .png or .jpg.")] = None,
     clip: Annotated[
         Path | None, typer.Option(help="A clip: .mp4, .webm, .gif, or a new folder, which gets lossless PNG files.")
@@ -89,7 +85,7 @@ def render_effect(
     time: Annotated[float, typer.Option(min=0, help="Of one frame: seconds from the start.")] = 0.0,
     seconds: Annotated[float, typer.Option(help="Of a clip: how long it is.")] = 4.0,
     begin: Annotated[float, typer.Option("--from", min=0, help="Of a clip: seconds from the start.")] = 0.0,
-    fps: Annotated[float, typer.Option(help="Of a clip: pictures a second.")] = float(RATE),
+    fps: Annotated[float | None, typer.Option(help="Of a clip: pictures a second, 30 where not given.")] = None,
     size: Annotated[str | None, typer.Option(help="WIDTHxHEIGHT; the picture's own, or 540x960.")] = None,
     sets: Annotated[list[str] | None, typer.Option("--set", help="LAYER.CONTROL=VALUE, as often as wanted.")] = None,
     rehearsal: Annotated[
@@ -99,9 +95,25 @@ def render_effect(
     data: Data = Path(".data"),
 ) -> None:
     """Render one frame of an effect, or a clip of it: on the picture or clip given here, else on what it is looked at on."""
+    import numpy as np
+
+    from sunglaze.cli.inputs import effect_of, size_of, write_picture
+    from sunglaze.core.camera.cameras import Own
+    from sunglaze.core.camera.cast import StandIn
+    from sunglaze.core.camera.tracks import read_tracks
+    from sunglaze.core.effect.compiling import compile_effect
+    from sunglaze.core.effect.document import set_control
+    from sunglaze.core.engine.playback import play_to
+    from sunglaze.core.material.footage import Footage
+    from sunglaze.core.moment.moment import RATE
+    from sunglaze.core.moment.rehearsal import Dialled, Rehearsed, read_rehearsal
+    from sunglaze.core.prints.clips import write_clip
+    from sunglaze.core.targets.memory import parts_of
+
     if (out is None) == (clip is None):
         raise BadFile("say --out FILE for one frame, or --clip FILE for a clip")
     found, material = effect_of(effect, data)
+    rate = float(RATE) if fps is None else fps
     for assignment in sets or []:
         found = set_control(found, assignment)
     width, height = size_of(size or "540x960")
@@ -130,7 +142,7 @@ def render_effect(
         write_picture(np.ascontiguousarray(parts_of(picture, width)[:, :, 2::-1]), out)
         return
     assert clip is not None
-    with typer.progressbar(length=max(1, round(seconds * fps)), label=clip.name, file=sys.stderr) as bar:
+    with typer.progressbar(length=max(1, round(seconds * rate)), label=clip.name, file=sys.stderr) as bar:
         at = 0
 
         def progress(done: int, _: int) -> None:
@@ -139,6 +151,6 @@ def render_effect(
             at = done
 
         count = write_clip(
-            compiled.program, compiled.inputs, source, clip, (width, height), seconds, begin, fps, progress
+            compiled.program, compiled.inputs, source, clip, (width, height), seconds, begin, rate, progress
         )  # fmt: skip
-    typer.echo(f"{clip}: {count} pictures of {width}x{height}, {fps:g} a second")
+    typer.echo(f"{clip}: {count} pictures of {width}x{height}, {rate:g} a second")

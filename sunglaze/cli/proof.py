@@ -6,23 +6,28 @@ import json
 import sys
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from pydantic import ValidationError
 
+from sunglaze.cli.options import Data
 from sunglaze.core.errors import BadFile, GlazeError, in_words
-from sunglaze.core.package.archive import write_package
-from sunglaze.core.proof.cells import Cell, Footing, key_of
-from sunglaze.core.proof.crew import Crew, Task
-from sunglaze.core.proof.sheet import PRESETS, Place, Sheet
-from sunglaze.shell import Data, effect_of
+
+if TYPE_CHECKING:
+    from sunglaze.core.proof.cells import Cell, Footing
+    from sunglaze.core.proof.crew import Task
+    from sunglaze.core.proof.sheet import Place, Sheet
 
 _ENDINGS = (".pdf", ".png")
+_PRESETS = "everybody, lights, screens, distance, two, open"
 
 
 def sheet_of(preset: str, values: dict[str, str | None], down: str | None, across: str | None) -> Sheet:
     """A preset with what is said otherwise, each a list with commas. Raises BadFile."""
+    from pydantic import ValidationError
+
+    from sunglaze.core.proof.sheet import PRESETS, Sheet
+
     if preset not in PRESETS:
         raise BadFile(f"there is no preset '{preset}'; there are {', '.join(PRESETS)}")
     plain = PRESETS[preset].sheet.model_dump()
@@ -36,6 +41,8 @@ def sheet_of(preset: str, values: dict[str, str | None], down: str | None, acros
 
 def _own(who: str | None) -> tuple[str | None, dict[str, Footing], dict[str, str]]:
     """Files among those of --who, as rows of their own."""
+    from sunglaze.core.proof.cells import Footing, key_of
+
     names, footings, titles = [], dict[str, Footing](), dict[str, str]()
     for part in (who or "").split(","):
         path = Path(part.strip())
@@ -54,7 +61,7 @@ def _own(who: str | None) -> tuple[str | None, dict[str, Footing], dict[str, str
 def proof(
     effects: Annotated[list[str], typer.Argument(help="Ids, or JSON or package files.")],
     out: Annotated[Path | None, typer.Option(help="A .pdf or .png.")] = None,
-    preset: Annotated[str, typer.Option(help=f"What to begin with: {', '.join(PRESETS)}.")] = "everybody",
+    preset: Annotated[str, typer.Option(help=f"What to begin with: {_PRESETS}.")] = "everybody",
     who: Annotated[str | None, typer.Option(help="Performers, or photos and clips of your own, with commas.")] = None,
     light: Annotated[str | None, typer.Option(help="Lights, with commas.")] = None,
     screen: Annotated[str | None, typer.Option(help="Screens, with commas.")] = None,
@@ -67,6 +74,9 @@ def proof(
     data: Data = Path(".data"),
 ) -> None:
     """Look at effects on everybody, in any light, on any screen, at any moment: a sheet of prints with figures, and in words."""
+    from sunglaze.cli.inputs import effect_of
+    from sunglaze.core.package.archive import write_package
+    from sunglaze.core.proof.crew import Crew, Task
     from sunglaze.core.proof.pages import Proof, overview, pages_of, write_pdf, write_png
 
     if out is None and as_json is None:

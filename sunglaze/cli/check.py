@@ -5,20 +5,23 @@ from __future__ import annotations
 import json
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from sunglaze.cli.options import Data, Which
 from sunglaze.core.errors import BadFile
-from sunglaze.core.package.checked import checked
-from sunglaze.core.review.profiles import Profile, profiles, read_profile
-from sunglaze.shell import Data, effect_of, listing_for
+
+if TYPE_CHECKING:
+    from sunglaze.core.review.profiles import Profile
 
 _SIGNS = {"passed": "passed ", "look": "look at", "stops": "STOPS  "}
 
 
 def profile_of(which: str) -> Profile:
     """A profile that ships, by name, or one in a JSON file. Raises BadFile."""
+    from sunglaze.core.review.profiles import profiles, read_profile
+
     if which in profiles():
         return profiles()[which]
     path = Path(which)
@@ -31,12 +34,15 @@ def profile_of(which: str) -> Profile:
 
 
 def check(
-    effect: Annotated[str, typer.Argument(help="An id, or a JSON or package file.")],
+    effect: Which,
     profile: Annotated[str, typer.Option(help="camera-app, web, or a JSON file.")] = "camera-app",
     as_json: Annotated[bool, typer.Option("--json", help="Write JSON.")] = False,
     data: Data = Path(".data"),
 ) -> None:
     """Check an effect before it leaves: weight, flashing, skin, masks, material. Exit code 1 where something stops it."""
+    from sunglaze.cli.inputs import effect_of, listing_for
+    from sunglaze.core.package.checked import checked
+
     limits = profile_of(profile)
     found = checked(*effect_of(effect, data), limits, said=listing_for(effect, data))
     if as_json:
