@@ -30,7 +30,7 @@ from sunglaze.server.reading import Reader
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
 from sunglaze.server.schemas import EffectState, NewName
 from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FitRequest, Fitted, FormWeight, Replace, SaveForm, ShelfPiece
-from sunglaze.store import files, shelf
+from sunglaze.store import effects, files, shelf
 from sunglaze.store.shelf import Found, Piece
 
 routes = APIRouter(prefix="/api", tags=["shelf"])
@@ -78,7 +78,7 @@ async def add_numbered(request: Request, session: Writing, file: Annotated[list[
 def _kept(session: Session, kind: str, name: str, data: bytes, facts: files.Facts) -> Came:
     with session.begin():
         row = files.add(session, kind, name, data, facts)
-        used = tuple(shelf.uses(session).get(row.hash, ()))
+        used = tuple(effects.uses(session).get(row.hash, ()))
         return Came(piece=ShelfPiece.of(Piece(row, shelf.kind_of(row) or kind, used)), notes=facts.get("notes", []))
 
 

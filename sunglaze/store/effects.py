@@ -3,16 +3,23 @@
 from __future__ import annotations
 
 import secrets
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from threading import Lock
 
-from sqlalchemy import func, select
+from cachetools import LRUCache, cached
+from sqlalchemy import select
 from sqlalchemy.orm import Session, defer
 
 from sunglaze.core.effect.document import Effect
-from sunglaze.core.effect.mending import read_stored
+from sunglaze.core.effect.mending import Mended, read_stored
 from sunglaze.core.errors import GlazeError
 from sunglaze.store.tables import AssetRow, EffectRow, RevisionRow, now
+
+READ_ONES = 400
+"""Documents that are kept parsed."""
 
 
 class NotThere(GlazeError):
@@ -61,28 +68,48 @@ def _head(session: Session, row: EffectRow) -> RevisionRow:
     return head
 
 
-def _kept(session: Session, row: EffectRow) -> Kept:
-    head = _head(session, row)
+@dataclass(frozen=True)
+class _Read:
+    """What a stored document comes to. `files`: hashes of what it uses; `weighed`: those that its weight counts."""
+
+    stored: Mended
+    files: frozenset[str]
+    weighed: frozenset[str]
+
+
+@cached(LRUCache(READ_ONES), lock=Lock())
+def _read(document: str) -> _Read:
+    """A revision's document, parsed once for all who list it. What is read is never changed in place."""
+    stored = read_stored(document)
+    files = stored.effect.assets()
+    return _Read(stored, frozenset(files), frozenset(files - {stored.effect.still}))
+
+
+def _kept(session: Session, row: EffectRow, head: RevisionRow | None = None, sizes: Mapping[str, int] | None = None) -> Kept:
+    """`head` and `sizes` (bytes of files by hash), where they are known already."""
+    head = head or _head(session, row)
     again = session.get(RevisionRow, head.redo_id) if head.redo_id else None
-    read = read_stored(head.document)
+    read = _read(head.document)
+    sizes = sizes if sizes is not None else _sizes(session, read.weighed)
     return Kept(
         row.id,
         head.id,
-        read.effect,
+        read.stored.effect,
         head.gesture if head.parent_id else None,
         again.gesture if again else None,
         row.changed,
-        len(head.document.encode()) + _weight(session, read.effect),
-        read.problems,
+        len(head.document.encode()) + sum(sizes.get(key, 0) for key in read.weighed),
+        read.stored.problems,
     )
 
 
-def _weight(session: Session, effect: Effect) -> int:
-    """Bytes of the files that an effect uses, each once."""
-    keys = effect.assets() - ({effect.still} if effect.still else set())
-    if not keys:
-        return 0
-    return int(session.scalar(select(func.sum(AssetRow.size)).where(AssetRow.hash.in_(keys))) or 0)
+def _sizes(session: Session, keys: Collection[str] | None = None) -> dict[str, int]:
+    """Bytes of files by hash: of these, or of all."""
+    if keys is not None and not keys:
+        return {}
+    wanted = select(AssetRow.hash, AssetRow.size)
+    rows = session.execute(wanted if keys is None else wanted.where(AssetRow.hash.in_(keys)))
+    return {row.hash: row.size for row in rows}
 
 
 def create(session: Session, effect: Effect, gesture: str = "New effect", effect_id: str | None = None) -> Kept:
@@ -109,8 +136,25 @@ def head(session: Session, effect_id: str) -> int:
 
 def every(session: Session) -> list[Kept]:
     """All effects that are not deleted, the last changed first."""
-    rows = session.scalars(select(EffectRow).where(EffectRow.deleted.is_(None)).order_by(EffectRow.changed.desc()))
-    return [_kept(session, row) for row in rows]
+    sizes = _sizes(session)
+    return [_kept(session, row, head, sizes) for row, head in _with_heads(session)]
+
+
+def uses(session: Session) -> dict[str, list[tuple[str, str]]]:
+    """Ids and names of the effects that use each file, as they stand, by its hash; the last changed first."""
+    found: dict[str, list[tuple[str, str]]] = defaultdict(list)
+    for row, head in _with_heads(session):
+        read = _read(head.document)
+        for key in read.files:
+            found[key].append((row.id, read.stored.effect.name))
+    return found
+
+
+def _with_heads(session: Session) -> Iterable[tuple[EffectRow, RevisionRow]]:
+    """All effects that are not deleted, with what they stand at, the last changed first."""
+    both = select(EffectRow, RevisionRow).join(RevisionRow, EffectRow.head_id == RevisionRow.id)
+    rows = session.execute(both.where(EffectRow.deleted.is_(None)).order_by(EffectRow.changed.desc()))
+    return ((row, head) for row, head in rows)
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -171,19 +170,10 @@ def check_weighs(row: AssetRow) -> None:
         raise BadFile(f"{row.name} is never made smaller: only pictures and sequences are")
 
 
-def uses(session: Session) -> dict[str, list[tuple[str, str]]]:
-    """Which effects use which files, as they stand."""
-    found: dict[str, list[tuple[str, str]]] = defaultdict(list)
-    for kept in effects.every(session):
-        for key in kept.effect.assets():
-            found[key].append((kept.id, kept.effect.name))
-    return found
-
-
 def pieces(session: Session, deleted: bool = False) -> list[Piece]:
     """All that is on the shelf, or was taken off it, the newest first."""
     wanted = AssetRow.deleted.is_not(None) if deleted else AssetRow.deleted.is_(None)
-    used = uses(session)
+    used = effects.uses(session)
     rows = session.scalars(select(AssetRow).where(wanted).order_by(AssetRow.created.desc()))
     return [Piece(row, kind, tuple(used.get(row.hash, ()))) for row in rows if (kind := kind_of(row)) is not None]
 

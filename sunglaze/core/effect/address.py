@@ -44,7 +44,10 @@ class Address(BaseModel):
 
     @property
     def uniform(self) -> str:
-        """The name under which a program is given it; of colours and vectors, what stands before the parts."""
+        """The name under which a program is given it; of colours and vectors, what stands before the parts. A dial has one
+        number, where it starts."""
+        if self.part == "dial":
+            return f"{DIAL}{self.of}"
         return f"{self.layer}.{self.text}" if self.layer else self.text
 
 

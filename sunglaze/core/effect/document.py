@@ -292,8 +292,10 @@ class Effect(Strict):
 
     def assets(self) -> set[str]:
         """Every asset that it uses: lookups, pictures, sequences, meshes, and what it is looked at on."""
-        used = {ref.asset for ref in self.lookups()} | self.pictures() | self.sequences() | self.meshes()
-        return used | ({self.still} if self.still else set())
+        everything = [one.typed for holder in self.holders() for one in holder.everything_set()]
+        used = {typed.asset for typed in everything if isinstance(typed, LookupRef | Wearers | Played | MeshRef)}
+        used |= self.pictures()
+        return {one for one in (*used, self.still) if one}
 
     def _set_to(self, kind: str) -> list[Any]:
         everything = [one for holder in self.holders() for one in holder.everything_set()]
