@@ -8,22 +8,19 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from demo import adornments, answering, material, saying, showing, solids, wearing
-from demo.lookups import lookups
+from demo import answering, made, saying, showing, wearing
 from sunglaze.core.effect.document import Effect, Layer, LayerGroup, LayerMask
 from sunglaze.core.effect.motions import Dial, Drive
-from sunglaze.core.material.files import encode_png
-from sunglaze.core.material.glb import write_glb
-from sunglaze.core.material.mesh import MeshData
+from sunglaze.core.material.glb import read_glb
 from sunglaze.core.material.models import Model
-from sunglaze.core.material.reels import read_zip, write_sequence
-from sunglaze.core.material.sequence import Sequence
+from sunglaze.core.material.reels import read_zip
 from sunglaze.store import effects, files, publishing, tracking
 from sunglaze.store.database import open_database
 
 
-def grade(session: Session, data: dict[str, bytes], name: str, file: str, strength: float) -> Layer:
-    asset = files.add(session, "lookup", file, data[file], files.lookup_facts(data[file]))
+def grade(session: Session, name: str, file: str, strength: float) -> Layer:
+    data = made.file(file)
+    asset = files.add(session, "lookup", file, data, files.lookup_facts(data))
     values = {"lookup": {"asset": asset.hash}, "strength": strength}
     return Layer(id="grade", name=name, kind="lookup-grade", values=values)
 
@@ -46,40 +43,38 @@ def lamp(identity: str, name: str, colour: str, left: float, shift: float) -> La
     )  # fmt: skip
 
 
-def mesh(session: Session, name: str, made: MeshData) -> str:
-    """A mesh on the shelf; its hash."""
-    return files.add(session, "mesh", name, write_glb(made), files.mesh_facts(Model(made, ()))).hash
+def mesh(session: Session, name: str) -> str:
+    """A mesh of the demo on the shelf; its hash."""
+    data = made.file(name)
+    return files.add(session, "mesh", name, data, files.mesh_facts(Model(read_glb(data), ()))).hash
 
 
-def picture(session: Session, name: str, pixels: Any) -> str:
-    """A still on the shelf; its hash."""
-    data = encode_png(pixels)
+def picture(session: Session, name: str) -> str:
+    """A still of the demo on the shelf; its hash."""
+    data = made.file(name)
     return files.add(session, "picture", name, data, files.picture_facts(data)).hash
 
 
-def sequence(session: Session, name: str, moving: Sequence, **how: Any) -> dict[str, Any]:
-    """A sequence on the shelf, as a control plays it."""
-    data = write_sequence(moving)
-    row = files.add(session, "sequence", name, data, files.sequence_facts(read_zip(data)))
-    return {"asset": row.hash, "rate": moving.rate, "order": "loop", "shift": 0.0, **how}
+def sequence(session: Session, name: str) -> dict[str, Any]:
+    """A sequence of the demo on the shelf, as a control plays it."""
+    data = made.file(name)
+    reel = read_zip(data)
+    row = files.add(session, "sequence", name, data, files.sequence_facts(reel))
+    return {"asset": row.hash, "rate": reel.sequence.rate, "order": "loop", "shift": 0.0}
 
 
-def moving(session: Session, data: dict[str, bytes]) -> dict[str, Effect]:
+def moving(session: Session) -> dict[str, Effect]:
     """Effects with material that moves, or that the wearer brings along."""
-    reel = material.worn_reel()
+    reel = made.file("old-reel.mp4")
     files.add(session, "footage", "old-reel.mp4", reel, tracking.footage_facts(reel))
-    dust = sequence(session, "old-reel.zip", material.dust_loop(reel))
-    jumps = sequence(session, "lost-signal.zip", material.lost_signal())
-    fog = sequence(session, "fog-bank.zip", material.fog())
-    sky, kites = picture(session, "late-sky.png", material.sky()), picture(session, "five-kites.png", material.kites())
-    photo = picture(session, "lighthouse.png", material.lighthouse())
-    fish = picture(session, "shoal.png", material.shoal())
+    dust, jumps, fog = (sequence(session, f"{name}.zip") for name in ("old-reel", "lost-signal", "fog-bank"))
+    sky, kites, photo, fish = (picture(session, f"{name}.png") for name in ("late-sky", "five-kites", "lighthouse", "shoal"))
     no_eyes = LayerMask(kind="region", values={"region": "eyes", "over": True, "soft": 12.0})
     return {
         "demo-old-reel": Effect(
             name="Old reel",
             layers=[
-                grade(session, data, "Faded print", "window-poster.png", 0.85),
+                grade(session, "Faded print", "window-poster.png", 0.85),
                 layer("dust", "dust", "Dust from the reel", blend="screen", loop=dust, use=True, colour="#fff2d8").model_copy(
                     update={"drives": {"amount": Drive(kind="dial", values={"dial": "dust", "low": 0.0, "high": 1.0})}}
                 ),
@@ -91,7 +86,7 @@ def moving(session: Session, data: dict[str, bytes]) -> dict[str, Effect]:
         "demo-signal-lost": Effect(
             name="Signal lost",
             layers=[
-                grade(session, data, "Cold tube", "sea-fog.png", 0.6),
+                grade(session, "Cold tube", "sea-fog.png", 0.6),
                 layer("fringes", "colour-fringes", "A little off", amount=0.6),
                 layer("jumps", "displace", "Bands that jump", picture=jumps, use=True, across=120.0, down=40.0).model_copy(
                     update={"mask": no_eyes}
@@ -136,14 +131,13 @@ def moving(session: Session, data: dict[str, bytes]) -> dict[str, Effect]:
 
 def seed(folder: Path) -> list[str]:
     """Names of the effects that were added."""
-    data = lookups()
     added = []
     with open_database(folder).begin() as session:
         wanted = {
             "demo-faded-bill": Effect(
                 name="Last year's bill",
                 layers=[
-                    grade(session, data, "Faded print", "window-poster.png", 1.0),
+                    grade(session, "Faded print", "window-poster.png", 1.0),
                     fill("black", "Full black", "soft-light", 0.18, "#000000"),
                     fill("paper", "Paper", "multiply", 0.35, "#f4e6cc"),
                 ],
@@ -151,14 +145,14 @@ def seed(folder: Path) -> list[str]:
             "demo-harbour-fog": Effect(
                 name="Harbour fog",
                 layers=[
-                    grade(session, data, "Cold fog", "sea-fog.png", 0.85),
+                    grade(session, "Cold fog", "sea-fog.png", 0.85),
                     fill("haze", "Haze", "screen", 0.22, "#8fa3ad"),
                 ],
             ),
             "demo-low-tide": Effect(
                 name="Low-tide gold",
                 layers=[
-                    grade(session, data, "Warm evening", "amber-shore.png", 0.72),
+                    grade(session, "Warm evening", "amber-shore.png", 0.72),
                     fill("glow", "Lantern glow", "soft-light", 0.25, "#e8862e"),
                 ],
             ),
@@ -248,24 +242,17 @@ def seed(folder: Path) -> list[str]:
             ],
         )
         if not effects.exists(session, "demo-half-light"):
-            wanted |= moving(session, data)
+            wanted |= moving(session)
         if not effects.exists(session, "demo-two-shores"):
             wanted |= answering.effects(
-                grade(session, data, "Warm evening", "amber-shore.png", 0.75), sequence(session, "fog-bank.zip", material.fog())
+                grade(session, "Warm evening", "amber-shore.png", 0.75), sequence(session, "fog-bank.zip")
             )
         if not effects.exists(session, "demo-drying-nets"):
-            worn = {
-                name: picture(session, f"{name}.png", made)
-                for name, made in (
-                    ("tide-mask", adornments.tide_mask()), ("net", adornments.net()), ("scallop", adornments.shell()),
-                    ("sunday-glasses", adornments.glasses()), ("lantern", adornments.lantern()),
-                    ("boathouse", adornments.boathouse()),
-                )
-            }  # fmt: skip
-            rings = [sequence(session, f"compass-ring-{n}.zip", adornments.ring(*how)) for n, how in enumerate(wearing.RINGS, 1)]
-            made = {"lighthouse": solids.lighthouse(), "gull": solids.gull()}
-            meshes = {name: mesh(session, f"{name}.glb", one) for name, one in made.items()}
-            wanted |= wearing.effects(worn, sequence(session, "salt.zip", adornments.salt()), rings, meshes)
+            pieces = ("tide-mask", "net", "scallop", "sunday-glasses", "lantern", "boathouse")
+            worn = {name: picture(session, f"{name}.png") for name in pieces}
+            rings = [sequence(session, f"compass-ring-{n}.zip") for n, _ in enumerate(wearing.RINGS, 1)]
+            meshes = {name: mesh(session, f"{name}.glb") for name in ("lighthouse", "gull")}
+            wanted |= wearing.effects(worn, sequence(session, "salt.zip"), rings, meshes)
         for key, effect in wanted.items():
             if not effects.exists(session, key):
                 effects.create(session, effect, "Demo effect", key)
