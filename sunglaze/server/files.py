@@ -10,7 +10,8 @@ from anyio import to_thread
 from fastapi import APIRouter, File, Query, Request, Response, UploadFile
 from sqlalchemy.orm import Session
 
-from sunglaze.core.colour.lut import LARGEST_CUBE, SMALLEST, neutral
+from sunglaze.core.colour.layouts import LARGEST_CUBE, SMALLEST
+from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.template import MEDIA, TEMPLATES

@@ -79,7 +79,7 @@ class ViewMessage(BaseModel):
     speed: Annotated[float, Field(ge=0.01, le=4)] | None = None
     muted: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=100)] | None = None
     screen: Literal["9:16", "3:4", "1:1", "16:9"] | None = None
-    short: Literal[540, 720, 1080] | None = None
+    short: Literal[270, 360, 540, 720, 1080] | None = None
     scope: Literal["none", "histogram", "waveform", "parade", "vectorscope"] | None = None
     region: tuple[Unit, Unit, Unit, Unit] | None = None
     clipping: bool | None = None

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.colour.layouts import Interpolation
 from sunglaze.core.colour.lut import Floats, Lut, cube, inputs_of, neutral
 from sunglaze.core.engine.running import run
 from sunglaze.core.language.vector import rgba
@@ -14,8 +13,6 @@ from sunglaze.core.moment.moment import Moment
 from sunglaze.core.nodes.colour import lookup_table
 from sunglaze.core.nodes.lookup import domain_uniforms, lookup_symbol
 from sunglaze.core.passes.program import Inputs, Program, source, uniform
-
-Interpolation = Literal["tetrahedral", "trilinear"]
 
 
 def lookup_program(lut: Lut, interpolation: Interpolation = "tetrahedral") -> Program:

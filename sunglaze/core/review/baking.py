@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.colour.difference import ciede2000
+from sunglaze.core.colour.layouts import LAYOUTS
 from sunglaze.core.colour.lut import Lut, Triple, cube, inputs_of, neutral
-from sunglaze.core.colour.lut_picture import LAYOUTS
 from sunglaze.core.colour.open_lut import lut_bytes
 from sunglaze.core.colour.process_lists import Decision, write_cdl
 from sunglaze.core.colour.spaces import srgb_to_lab

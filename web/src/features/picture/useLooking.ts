@@ -7,7 +7,8 @@ import type { Layer } from '../../api/types'
 import type { Stream } from '../../stream/useStream'
 
 export const SCREENS = ['9:16', '3:4', '1:1', '16:9'] as const
-export const SHORTS = [540, 720, 1080] as const
+/** Pixels of the short side; the smaller ones are for slow machines. */
+export const SHORTS = [270, 360, 540, 720, 1080] as const
 export const SCOPES = ['histogram', 'waveform', 'parade', 'vectorscope'] as const
 export const SPEEDS = [1, 0.5, 0.25, 0.1] as const
 export type Screen = (typeof SCREENS)[number]
