@@ -253,7 +253,8 @@ export function pack(recipe: Recipe, ids: Set<string>, name: string): string {
   group.outputs = [...exits].map(([from, out]) => ({ id: out, from }))
   Object.assign(recipe, { wires, inputs, outputs, result })
   recipe.nodes = [...recipe.nodes.filter((node) => !ids.has(node.id)), { id, kind: `${GROUP}${groupId}`, name: '', set: {}, at, comment: '' }]
-  recipe.groups[groupId] = group
+  const used = new Set(recipe.nodes.map((node) => node.kind))
+  recipe.groups = { ...Object.fromEntries(Object.entries(recipe.groups).filter(([key]) => used.has(GROUP + key))), [groupId]: group }
   return id
 }
 

@@ -3,24 +3,16 @@
 import { computed, nextTick, onMounted, ref } from 'vue'
 import type { LayerKind } from '../../api/types'
 import { t } from '../../words'
+import { firstOf, foundIn } from './finding'
 
 const props = defineProps<{ kinds: LayerKind[] }>()
 const emit = defineEmits<{ add: [kind: LayerKind | null] }>()
 
-const FAMILIES = ['Grade', 'Focus', 'Light and texture', 'Distort and break', 'Line', 'Region', 'Face', 'Depth', 'Place']
 const wanted = ref('')
 const field = ref<HTMLInputElement | null>(null)
 const sheet = ref<HTMLElement | null>(null)
 
-const groups = computed(() => {
-  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const found = props.kinds.filter((kind) => {
-    const text = `${kind.name} ${kind.help} ${kind.family} ${kind.also.join(' ')}`.toLowerCase()
-    return words.every((word) => text.includes(word))
-  })
-  const names = [...FAMILIES, ...new Set(found.map((kind) => kind.family))].filter((name, n, all) => all.indexOf(name) === n)
-  return names.map((name) => ({ name, kinds: found.filter((kind) => kind.family === name) })).filter((group) => group.kinds.length)
-})
+const groups = computed(() => foundIn(props.kinds, wanted.value))
 
 onMounted(async () => {
   await nextTick()
@@ -29,16 +21,8 @@ onMounted(async () => {
 
 const own = computed(() => t('path.ownEmptyRecipeNodesWires').includes(wanted.value.toLowerCase().trim()))
 
-/** What Enter takes: what is called just that, by others too, else what begins so, else the first that is shown. */
 function first(): void {
-  const all = groups.value.flatMap((group) => group.kinds)
-  const words = wanted.value.trim().toLowerCase()
-  const called = (one: LayerKind) => [one.name, ...one.also].map((name) => name.toLowerCase())
-  const kind =
-    all.find((one) => one.name.toLowerCase() === words) ??
-    all.find((one) => called(one).includes(words)) ??
-    all.find((one) => one.name.toLowerCase().startsWith(words)) ??
-    all[0]
+  const kind = firstOf(groups.value, wanted.value)
   if (kind) emit('add', kind)
   else if (own.value) emit('add', null)
 }
