@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import functools
+import os
 import re
 import subprocess
 import sys
@@ -16,6 +17,9 @@ from pathlib import Path
 from typing import IO, Any
 
 import httpx
+
+from sunglaze.core.engine.code_cache import VARIABLE as CODE
+from sunglaze.server.rendering.optimising import VARIABLE as OPTIMISING
 
 
 @dataclass
@@ -35,10 +39,17 @@ class Served:
             self.process.wait()
 
 
-def serve(folder: Path, port: int = 0, log: IO[str] | None = None) -> Served:
-    """A server on a data folder; returns when it answers. Port 0: a free one. `log`: where it writes what goes wrong."""
+CODE_FOLDER = Path(__file__).parents[1] / ".code"
+"""Passes are compiled once for the servers of all tests."""
+
+
+def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: bool = False) -> Served:
+    """A server on a data folder; returns when it answers. Port 0: a free one. `log`: where it writes what goes wrong.
+    `optimising`: it compiles what it draws; else that is drawn by steps, which gives the same picture and leaves the processor to
+    the tests."""
     command = [sys.executable, "-m", "sunglaze", "serve", "--port", str(port), "--data", str(folder)]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True)
+    told = {**os.environ, CODE: str(CODE_FOLDER), OPTIMISING: "on" if optimising else "off"}
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True, env=told)
     assert process.stdout is not None
     for line in process.stdout:
         found = re.search(r"http://localhost:\d+", line)

@@ -21,13 +21,13 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from sunglaze.cli.render import dials_of, sitting_of
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.filming import Film, shown_at
 from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Step, write_rehearsal
-from sunglaze.render import dials_of, sitting_of
 from tests.serving import Served, ended
-from tests.test_cli import sunglaze
+from tests.shell import sunglaze
 
 RAMP = {"kind": "time-ramp", "values": {"start": 0.0, "end": 1.0, "seconds": 2.0, "easing": "linear"}}
 WHITE = {"id": "w", "name": "White", "kind": "fill", "values": {"colour": "#ffffff"}}

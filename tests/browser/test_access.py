@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import new_effect, until
+from tests.browser.workbench import SHOWN, new_effect, until
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
@@ -23,7 +23,7 @@ LAYERS = [
 def still(page: Page) -> None:
     """Wait until nothing moves any more."""
     until(page, lambda: page.evaluate("document.getAnimations().every((one) => one.playState !== 'running')"))
-    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    page.evaluate(SHOWN)
 
 
 def violations(page: Page) -> list[str]:

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
-from tests.browser.workbench import FRAME, new_effect, pixels, settle, until
+from tests.browser.workbench import FRAME, SIZE, WIDTH, new_effect, pixels, settle, until
 
 HAIR = {
     "id": "hair", "name": "Hair", "kind": "fill", "values": {"colour": "#00ff00"},
@@ -18,7 +18,7 @@ HAIR = {
 
 
 def sees(page: Page, sitting: Sitting) -> bool:
-    return bool(np.array_equal(pixels(page), colours(StandIn(540, 960, sitting).frame(FRAME), 540)))
+    return bool(np.array_equal(pixels(page), colours(StandIn(*SIZE, sitting).frame(FRAME), WIDTH)))
 
 
 def test_a_face_a_light_and_a_script_are_chosen_and_kept(page: Page, address: str) -> None:
@@ -42,7 +42,7 @@ def test_a_face_a_light_and_a_script_are_chosen_and_kept(page: Page, address: st
 
 
 def test_on_the_gpu_the_masks_are_those_of_who_sits_there(page: Page, address: str) -> None:
-    new_effect(page, address, [HAIR])
+    new_effect(page, address, [HAIR], short=540)
     page.keyboard.press("e")
     page.keyboard.press("g")
     hair = StandIn(540, 960, Sitting("ferry-pilot")).regions(FRAME, ["hair"])["hair"][..., 0]

@@ -11,14 +11,14 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
 from tests import engines
-from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value, until
+from tests.browser.workbench import FRAME, SIZE, bare, new_effect, pixels, settle, type_value, until
 from tests.serving import Served
 
 
 def rendered(*layers: Layer) -> np.ndarray:
     """What Python gives for these layers at the frame that tests look at."""
     compiled = compile_effect(Effect(name="t", layers=list(layers)), Material())
-    return engines.shown(compiled, StandIn(540, 960), FRAME).astype(int)
+    return engines.shown(compiled, StandIn(*SIZE), FRAME).astype(int)
 
 
 def add(page: Page, *typed: str) -> None:
@@ -75,7 +75,7 @@ def test_the_same_picture_on_the_gpu_and_by_python(page: Page, served: Served) -
         {"kind": "film-grain", "id": "g", "name": "Grain"},
         {"kind": "outline", "id": "o", "name": "Outline", "blend": "screen"},
     ]
-    new_effect(page, served.address, layers)
+    new_effect(page, served.address, layers, short=540)
     by_python = pixels(page)
     page.keyboard.press("g")
     expect(page.get_by_role("button", name="GPU")).to_be_visible()

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Browser
 
-from demo import adornments
+from demo import made
 from demo.wearing import HERON
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.effect.compiling import compile_effect
@@ -26,6 +26,7 @@ from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import leaf
 from sunglaze.core.language.pictures import CAMERA, computed, near
 from sunglaze.core.language.vector import Vec
+from sunglaze.core.material.files import material_pixels
 from sunglaze.core.material.models import read_model
 from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Clock, Moment, Reads
@@ -69,11 +70,10 @@ def player(browser: Browser) -> Iterator[Gpu]:
 
 @pytest.fixture(scope="module")
 def pictures() -> dict[str, np.ndarray]:
-    room = adornments.boathouse()
     return {
-        PAINT: adornments.tide_mask(),
-        GLASSES: adornments.glasses(),
-        ROOM: np.dstack([room, np.full(room.shape[:2], 255, np.uint8)]),
+        PAINT: material_pixels(made.file("tide-mask.png")),
+        GLASSES: material_pixels(made.file("sunday-glasses.png")),
+        ROOM: material_pixels(made.file("boathouse.png")),
     }
 
 

@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.browser.test_access import expect_no_violations
 from tests.browser.workbench import new_effect, pixels, settle, until
+from tests.conftest import VIEWPORT
 
 PINK = [0xFF, 0x00, 0xFF]
 CIRCLE = {"kind": "circle", "values": {"soft": 0.0, "width": 0.4, "height": 0.4, "centre": [0.4, 0.45]}}
@@ -24,7 +25,7 @@ def spot(mask: dict[str, Any], **layer: Any) -> dict[str, Any]:
 
 
 def open_mask(page: Page, address: str, mask: dict[str, Any], **layer: Any) -> str:
-    effect = new_effect(page, address, [spot(mask, **layer)])
+    effect = new_effect(page, address, [spot(mask, **layer)], short=540)
     page.keyboard.press("2")
     expect(page.locator("[data-handle]")).to_be_visible()
     # They are there before the page has measured the picture that they lie on.
@@ -122,49 +123,8 @@ def test_it_is_dragged_where_it_is_seen_zoomed_and_by_the_other_camera(page: Pag
     assert near(middle(page), wanted), (middle(page), wanted)
 
 
-def test_corners_scale_sides_stretch_and_the_arc_turns(page: Page, address: str) -> None:
-    open_mask(page, address, BOX)
-    _, _, width, height = extent(page)
-    assert near((width, height), (270, 135))
-    drag(page, grip(page, "Mask, width"), (30, 0))
-    settle(page)
-    wanted = width + 2 * 30 * scale(page)
-    assert near(extent(page)[2:], (wanted, height)), (extent(page), wanted)
-    drag(page, page.locator('[data-grip="scale1,10"]'), (-20, 15))
-    settle(page)
-    wanted_both = wanted - 40 * scale(page), height + 30 * scale(page)
-    assert near(extent(page)[2:], wanted_both), (extent(page), wanted_both)
-    # A quarter turn, by the arc above it: to a place right of the middle, as far as it was above.
-    x, y = place(grip(page, "Mask, turn"))
-    centre_x, centre_y = place(grip(page, "Mask, place"))
-    far = centre_y - y
-    assert far > 0
-    drag(page, grip(page, "Mask, turn"), (centre_x + far - x, centre_y + 4 - y), hold="Shift")
-    settle(page)
-    assert near(extent(page)[2:], wanted_both[::-1]), (extent(page), wanted_both)
-
-
-def test_keys_move_by_pixels_and_turn_by_degrees(page: Page, address: str) -> None:
-    effect = open_mask(page, address, BOX)
-    before = middle(page)
-    grip(page, "Mask, place").focus()
-    for _ in range(3):
-        page.keyboard.press("ArrowRight")
-    page.keyboard.press("Shift+ArrowUp")
-    settle(page)
-    assert near(middle(page), (before[0] + 3, before[1] - 10), 0.6)
-    grip(page, "Mask, turn").focus()
-    for _ in range(6):
-        page.keyboard.press("Shift+ArrowRight")
-    settle(page)
-    values = page.request.get(f"/api/effects/{effect}").json()["effect"]["layers"][0]["mask"]["values"]
-    assert values["turn"] == 90
-    width, height = extent(page)[2:]
-    assert near((width, height), (135, 270))
-
-
 def test_by_touch(browser: Browser, address: str) -> None:
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, has_touch=True)
+    context = browser.new_context(viewport=VIEWPORT, base_url=address, has_touch=True)
     page = context.new_page()
     open_mask(page, address, CIRCLE)
     before = middle(page)
@@ -233,7 +193,7 @@ def test_a_driven_place_is_shown_where_it_is_and_its_range_goes_with_it(page: Pa
 
 def test_text_stands_where_its_handle_was_put_and_a_click_on_it_opens_it(page: Page, address: str) -> None:
     words = {"id": "t", "name": "Words", "kind": "text", "values": {"colour": "#ff00ff", "shade": 0.0, "at": [0.5, 0.3]}}
-    new_effect(page, address, [words, {"id": "g", "name": "Grain", "kind": "film-grain", "opacity": 0.02}])
+    new_effect(page, address, [words, {"id": "g", "name": "Grain", "kind": "film-grain", "opacity": 0.02}], short=540)
     expect(page.get_by_role("heading", name="Words")).to_be_visible()
     expect(page.locator('[data-handle="Text"]')).to_be_visible()
     before = middle(page)
@@ -296,7 +256,7 @@ def test_the_corners_of_a_picture_are_put_one_by_one(page: Page, address: str) -
     given = {"name": "sail.png", "mimeType": "image/png", "buffer": pink.getvalue()}
     key = page.request.post(f"{address}/api/pictures", multipart={"file": given}).json()["hash"]
     values = {"picture": key, "first": [0.3, 0.3], "second": [0.7, 0.3], "third": [0.7, 0.6], "fourth": [0.3, 0.6]}
-    effect = new_effect(page, address, [{"id": "p", "name": "Sail", "kind": "pinned-picture", "values": values}])
+    effect = new_effect(page, address, [{"id": "p", "name": "Sail", "kind": "pinned-picture", "values": values}], short=540)
     expect(page.locator('[data-handle="Picture"]')).to_be_visible()
     left, top, width, height = extent(page)
     assert near((left, top, width, height), (162, 288, 216, 288))
@@ -323,7 +283,7 @@ def test_a_node_of_an_own_recipe_is_placed_too(page: Page, address: str) -> None
         "wires": [{"from": "ink.out", "to": "shown.colour"}, {"from": "dot.out", "to": "shown.opacity"}],
         "result": "shown.out",
     }
-    new_effect(page, address, [{"id": "o", "name": "Own", "kind": "own", "recipe": recipe}])
+    new_effect(page, address, [{"id": "o", "name": "Own", "kind": "own", "recipe": recipe}], short=540)
     page.keyboard.press("3")
     page.locator(".vue-flow__node", has_text="Circle").first.click()
     expect(page.locator('[data-handle="Circle"]')).to_be_visible()
@@ -357,7 +317,7 @@ def test_what_is_pinned_to_a_face_is_dragged_where_it_hangs(page: Page, address:
         f"{address}/api/pictures", multipart={"file": {"name": "pink.png", "mimeType": "image/png", "buffer": pink.getvalue()}}
     ).json()
     values = {"picture": given["hash"], "wide": 5.0, "turned": "flat to the screen", "hides": False}
-    effect = new_effect(page, address, [{"id": "p", "name": "Pin", "kind": "pin", "values": values}])
+    effect = new_effect(page, address, [{"id": "p", "name": "Pin", "kind": "pin", "values": values}], short=540)
     expect(grip(page, "Picture, place")).to_be_visible()
     before = extent(page)
     on_page = place(grip(page, "Picture, place"))

@@ -15,6 +15,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
+from tests.browser.films import play_grey
 from tests.browser.workbench import kept_still, until
 from tests.serving import Served, files_at
 
@@ -122,14 +123,12 @@ def exported(served: Served, effect: str, folder: Path) -> None:
 
 
 @pytest.fixture
-def wearer(playwright: Any, tmp_path: Path) -> Iterator[BrowserContext]:
-    from tests.browser.test_phone import camera_file
-    from tests.conftest import CHROMIUM, FLAGS
-
-    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={camera_file(tmp_path)}"]
-    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
-    yield browser.new_context(viewport={"width": 390, "height": 800}, permissions=["camera"])
-    browser.close()
+def wearer(browser: Browser, film: Path) -> Iterator[BrowserContext]:
+    """Phones with a grey camera that pages may use."""
+    play_grey(film, 200)
+    context = browser.new_context(viewport={"width": 390, "height": 800}, permissions=["camera"])
+    yield context
+    context.close()
 
 
 @pytest.mark.parametrize("under", ["", "festival/kelp/"])
@@ -190,25 +189,6 @@ def test_trackers_are_kept_at_the_first_visit(wearer: BrowserContext, served: Se
     page.goto(address)
     page.wait_for_selector("canvas[data-frame]", timeout=WAIT)
     until(page, lambda: is_kelp(kept_still(page)))
-
-
-def test_a_size_that_was_given_up_twice_is_not_tried_again(touched: Page) -> None:
-    """Two seconds at twelve pictures a second, two at sixty, and so on: the whole size is tried again once."""
-    touched.goto("/showcase")
-    shares = touched.evaluate(
-        """async () => {
-            const { Pace } = await import('/player/player.js')
-            const pace = new Pace()
-            let now = 1
-            const span = (rate) => {
-                // A picture more than two seconds hold, so that the last of them is over.
-                for (const end = now + 2000 + 1500 / rate; now < end; now += 1000 / rate) pace.drawn(now)
-                return pace.share
-            }
-            return [12, 60, 12, 60, 60].map(span)
-        }"""
-    )
-    assert shares == [0.75, 1, 0.75, 0.75, 0.75]
 
 
 def test_the_beat_is_kept_by_a_smaller_picture(wearer: BrowserContext, served: Served, effect: str, tmp_path: Path) -> None:

@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Locator, Page, expect
 
 from sunglaze.core.material.files import encode_png
 from tests.browser.workbench import drop, pick, pixels, until
+from tests.conftest import VIEWPORT
 from tests.grades import sample_picture
 from tests.serving import serve
 
@@ -105,7 +106,7 @@ def test_new_renamed_duplicated_deleted_and_brought_back(page: Page, address: st
 
 def test_twelve_prints_are_on_a_page_and_are_found_and_sorted(browser: Browser, tmp_path: Path) -> None:
     running = serve(tmp_path)
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.address)
+    context = browser.new_context(viewport=VIEWPORT, base_url=running.address)
     page = context.new_page()
     try:
         names = [f"Pier {n:02}" for n in range(12)]
@@ -119,8 +120,6 @@ def test_twelve_prints_are_on_a_page_and_are_found_and_sorted(browser: Browser, 
         assert all(box and box["y"] + box["height"] <= 800 and box["x"] + box["width"] <= 1280 for box in boxes)
         titles = page.locator(".print .title")
         assert titles.all_inner_texts() == names[::-1]
-        page.get_by_label("Order of the effects").select_option("name")
-        assert titles.all_inner_texts() == names
         page.get_by_label("Order of the effects").select_option("weight")
         assert titles.first.inner_text() == "Pier 07"  # the only one with a layer
         page.locator("body").press("f")
@@ -172,36 +171,6 @@ def test_what_is_exported_opens_as_the_same_effect(page: Page, address: str, fil
         assert packed(again, "package", "icon.png") == packed(effect, "package", "icon.png")
         assert json.loads(packed(effect, "page", "program.json"))["format"] == "sun-glaze/program"
         assert b"page.js" in packed(effect, "page", "index.html")
-
-
-def test_a_new_effect_is_called_by_its_layers_until_it_is_named(page: Page, address: str) -> None:
-    page.goto("/")
-    page.get_by_role("button", name="New effect").click()
-    expect(page.locator(".blank")).to_be_visible()
-    expect(page.locator(".saved")).to_contain_text("saved")
-    for said, name in (("glow", "Glow"), ("vignette", "Glow and Vignette"), ("ripple", "Glow, Vignette and 1 more")):
-        page.keyboard.press("a")
-        page.get_by_label("Find a layer").fill(said)
-        # What there is to add is asked for with the page, and may come after it.
-        expect(page.get_by_role("menuitem").first).to_be_visible()
-        page.keyboard.press("Enter")
-        expect(page.locator(".bar h1")).to_contain_text(name)
-        expect(page.get_by_label("Find a layer")).to_have_count(0)
-    page.keyboard.press("Control+z")
-    expect(page.locator(".bar h1")).to_contain_text("Glow and Vignette")
-    # It goes with the layers until it has a name of its own.
-    page.get_by_role("button", name="Glow, layer").press("Delete")
-    expect(page.locator(".bar h1")).to_have_text("Vignette")
-    page.get_by_title("Rename", exact=True).click()
-    page.get_by_label("Name of the effect").fill("Porthole")
-    page.keyboard.press("Enter")
-    expect(page.locator(".bar h1")).to_have_text("Porthole")
-    expect(page.get_by_label("Name of the effect")).to_have_count(0)
-    page.keyboard.press("a")
-    page.get_by_label("Find a layer").fill("glow")
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", name="Glow", exact=True)).to_be_visible()
-    expect(page.locator(".bar h1")).to_have_text("Porthole")
 
 
 def test_an_effect_leaves_from_the_workbench_too(page: Page, address: str) -> None:

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, Route, expect
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.curves import curve_at
-from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, type_value, until
+from tests.browser.workbench import FRAME, HEIGHT, SHORT, SHOWN, WIDTH, bare, new_effect, pixels, settle, type_value, until
 
 RED = {"id": "red", "name": "Red", "kind": "fill", "values": {"colour": "#ff0000"}}
 GREEN = {"id": "green", "name": "Green", "kind": "fill", "values": {"colour": "#00ff00"}}
@@ -19,10 +19,10 @@ CIRCLE = {"kind": "circle", "values": {"width": 0.6, "height": 0.6, "soft": 0.0}
 
 
 def inside_circle(margin: float) -> np.ndarray:
-    """Pixels at least `margin` inside the circle of CIRCLE, at 540 by 960; those outside by it for a negative one."""
-    rows, columns = np.mgrid[0:960, 0:540] + 0.5
-    far = np.hypot(columns - 270, rows - 480)
-    return far < 162 - margin if margin > 0 else far > 162 - margin
+    """Pixels at least `margin` inside the circle of CIRCLE, those outside by it for a negative one."""
+    rows, columns = np.mgrid[0:HEIGHT, 0:WIDTH] + 0.5
+    far = np.hypot(columns - WIDTH / 2, rows - HEIGHT / 2)
+    return far < 0.3 * WIDTH - margin if margin > 0 else far > 0.3 * WIDTH - margin
 
 
 def test_a_mask_made_on_the_desk_spares_every_pixel_outside(page: Page, address: str) -> None:
@@ -64,7 +64,7 @@ def test_the_probe_reads_true_values_before_and_after(page: Page, address: str) 
     box = page.locator("canvas.picture").bounding_box()
     assert box
     page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + box["height"] * 0.75)
-    row, column = int(0.75 * 960), int(0.25 * 540)
+    row, column = int(0.75 * HEIGHT), int(0.25 * WIDTH)
     words = page.locator(".probe")
     near = bare()[row - 3 : row + 4, column - 3 : column + 4].reshape(-1, 3).tolist()
 
@@ -107,7 +107,7 @@ def test_a_name_stays_while_it_is_typed_though_the_list_comes_anew(page: Page, a
     with page.expect_response("**/history"):
         held[0].continue_()
     page.unroute("**/history")
-    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    page.evaluate(SHOWN)
     expect(takes.get_by_label("Name of Take 1")).to_have_value("All red")
     takes.get_by_label("Name of Take 1").press("Enter")
     takes.get_by_label("Name of All red").wait_for()
@@ -145,7 +145,7 @@ def test_a_take_is_kept_flipped_to_and_gone_back_to(page: Page, address: str) ->
 
 def test_screens_cut_the_camera_and_never_stretch_it(page: Page, address: str) -> None:
     new_effect(page, address)
-    for screen, size in (("3:4", (540, 720)), ("1:1", (540, 540)), ("16:9", (960, 540))):
+    for screen, size in (("3:4", (SHORT, SHORT * 4 // 3)), ("1:1", (SHORT, SHORT)), ("16:9", (HEIGHT, WIDTH))):
         page.get_by_label("Screen", exact=True).select_option(screen)
         settle(page)
         expected = colours(StandIn(*size).frame(FRAME), size[0]).astype(int)
@@ -194,7 +194,7 @@ def test_solo_and_switches_on_the_gpu(page: Page, address: str) -> None:
 
     def middle_and_corner() -> list[list[int]]:
         shown = pixels(page, "canvas.gpu")
-        return [shown[480, 270].tolist(), shown[20, 20].tolist()]
+        return [shown[HEIGHT // 2, WIDTH // 2].tolist(), shown[10, 10].tolist()]
 
     red, green = [255, 0, 0], [0, 255, 0]
     until(page, lambda: middle_and_corner() == [green, red])
@@ -299,7 +299,7 @@ def test_hues_are_drawn_picked_and_a_colour_is_taken_from_the_picture(page: Page
     page.get_by_role("button", name="Pick in the picture").click()
     page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.95)
     settle(page)
-    r, g, b = (int(part) / 255 for part in pixels(page)[int(0.95 * 960), 270])
+    r, g, b = (int(part) / 255 for part in pixels(page)[int(0.95 * HEIGHT), WIDTH // 2])
     hue = colorsys.rgb_to_hls(r, g, b)[0] * 360
     (point,) = curves()["saturation"]
     assert abs(point[0] - hue) < 4
@@ -343,7 +343,7 @@ def test_hues_are_drawn_picked_and_a_colour_is_taken_from_the_picture(page: Page
     settle(page)
     taken = page.locator('[data-control="Colour"] input').input_value()
     rgb = [int(taken[n : n + 2], 16) for n in (1, 3, 5)]
-    place = shown[int(0.95 * 960) - 3 : int(0.95 * 960) + 4, 267:274].reshape(-1, 3)
+    place = shown[int(0.95 * HEIGHT) - 3 : int(0.95 * HEIGHT) + 4, WIDTH // 2 - 3 : WIDTH // 2 + 4].reshape(-1, 3)
     assert rgb in place.tolist()
 
 

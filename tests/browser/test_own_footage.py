@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-import subprocess
-import sys
 from pathlib import Path
 from urllib.request import urlopen
 
@@ -24,6 +22,7 @@ from sunglaze.realism import trackers
 from tests.browser.workbench import FRAME, drop, new_effect, pixels, settle, until
 from tests.footage import clip
 from tests.serving import Served
+from tests.shell import sunglaze
 
 BESIDE = {
     "id": "around", "name": "Around", "kind": "fill", "values": {"colour": "#00ff00"},
@@ -56,7 +55,7 @@ def document(address: str, effect: str) -> dict[str, object]:
 def test_people_are_found_in_a_photo_and_python_cuts_them_out(page: Page, address: str, tmp_path: Path) -> None:
     path = tmp_path / "kite-hill.png"
     cv2.imwrite(str(path), photo(12)[:, :, ::-1])
-    new_effect(page, address, [BESIDE])
+    new_effect(page, address, [BESIDE], short=540)
     drop(page.get_by_label("Picture", exact=True), path)
     expect(page.get_by_role("button", name=re.compile("kite-hill.png"))).to_be_visible()
     until(page, lambda: kept_around(pixels(page), person(12)) > 0.95)
@@ -104,7 +103,7 @@ def test_a_tracked_clip_renders_the_same_from_the_shell(page: Page, served: Serv
     """A clip of uneven pace: paused anywhere, the workbench's picture is the one that `sunglaze render` writes."""
     path = tmp_path / "pier.mp4"
     path.write_bytes(clip([photo(4 * n) for n in range(PICTURES)], [0.0, 0.1, 0.4, 0.5, 0.9, 1.0]))
-    effect = new_effect(page, served.address, [BESIDE])
+    effect = new_effect(page, served.address, [BESIDE], short=540)
     drop(page.get_by_label("Picture", exact=True), path)
     name = page.get_by_role("button", name=re.compile("pier.mp4"))
     expect(name).to_contain_text(re.compile("finding people: [0-5] of 6"))
@@ -118,18 +117,14 @@ def test_a_tracked_clip_renders_the_same_from_the_shell(page: Page, served: Serv
     with urlopen(f"{served.address}/api/footage/{key}/tracks.zip") as answer:
         tracks.write_bytes(answer.read())
     (tmp_path / "effect.json").write_text(json.dumps(document(served.address, effect)))
-    rendered = subprocess.run(
-        [sys.executable, "-m", "sunglaze", "render", str(tmp_path / "effect.json"), "--image", str(path), "--tracks", str(tracks),
-         "--time", str(FRAME / 30), "--size", "540x960", "--out", str(out)],
-        capture_output=True, text=True, check=False,
+    rendered = sunglaze(
+        "render", "effect.json", "--image", path, "--tracks", tracks, "--time", FRAME / 30, "--size", "540x960", "--out", out,
+        cwd=tmp_path,
     )  # fmt: skip
     assert rendered.returncode == 0, rendered.stderr
     written = cv2.imread(str(out))[:, :, ::-1].astype(int)
     until(page, lambda: np.abs(pixels(page) - written).max() <= 1)
-    again = subprocess.run(
-        [sys.executable, "-m", "sunglaze", "render", effect, "--data", str(served.folder), "--time", str(FRAME / 30), "--out",
-         str(out)], capture_output=True, text=True, check=False,
-    )  # fmt: skip
+    again = sunglaze("render", effect, "--data", served.folder, "--time", FRAME / 30, "--out", out, cwd=tmp_path)
     assert again.returncode == 0, again.stderr
     until(page, lambda: np.abs(pixels(page) - cv2.imread(str(out))[:, :, ::-1].astype(int)).max() <= 1)
 
@@ -158,7 +153,7 @@ def test_what_is_no_picture_says_so(page: Page, address: str, tmp_path: Path) ->
 
 
 def test_the_points_of_a_face_lie_where_the_face_is(page: Page, address: str) -> None:
-    new_effect(page, address)
+    new_effect(page, address, short=540)
     page.keyboard.press("q")
     marks = page.get_by_role("img", name="Points of one face")
     expect(marks).to_be_visible()
@@ -175,7 +170,8 @@ def test_the_points_of_a_face_lie_where_the_face_is(page: Page, address: str) ->
 
 
 def test_another_performer_stands_beside_with_the_same_effect(page: Page, address: str) -> None:
-    new_effect(page, address, [{"kind": "fill", "id": "f", "name": "Fill", "blend": "multiply", "values": {"colour": "#ff8040"}}])
+    fill = {"kind": "fill", "id": "f", "name": "Fill", "blend": "multiply", "values": {"colour": "#ff8040"}}
+    new_effect(page, address, [fill], short=540)
     page.get_by_role("button", name=re.compile("Lamp tender")).click()
     page.get_by_role("radiogroup", name="Beside").get_by_role("radio", name="Oyster cook").click()
     page.keyboard.press("Escape")

@@ -12,7 +12,7 @@ from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.painting import TEMPLATE, painted, read_painting
 from sunglaze.core.moment.moment import Reads
 from sunglaze.parity.gpu import gpu
-from tests.browser.workbench import FRAME, bare, new_effect, pixels, settle, until
+from tests.browser.workbench import FRAME, HEIGHT, SIZE, WIDTH, bare, new_effect, pixels, settle, until
 from tests.serving import Served
 
 TOP, TALL = 0.075, 0.915
@@ -37,10 +37,10 @@ def test_the_player_draws_paintings_as_python_does(browser: Browser) -> None:
 
 def cheek(side: str) -> tuple[int, int]:
     """Column and row of a cheek in the picture that tests look at."""
-    face = StandIn(540, 960).moment(FRAME, Reads(faces=True)).faces[0]
+    face = StandIn(*SIZE).moment(FRAME, Reads(faces=True)).faces[0]
     assert face is not None
     u, v = face.points[CHEEKS[side], :2].mean(axis=0)
-    return round(u * 540), round(v * 960)
+    return round(u * WIDTH), round(v * HEIGHT)
 
 
 def test_a_shape_is_drawn_moved_and_taken_back_on_the_flat_face(page: Page, served: Served) -> None:
@@ -68,7 +68,7 @@ def test_a_shape_is_drawn_moved_and_taken_back_on_the_flat_face(page: Page, serv
     # The other half follows, and nothing else of the picture changes.
     other, level = cheek("right")
     assert np.abs(pixels(page)[level, other] - teal).max() <= 2
-    assert np.array_equal(pixels(page)[:200], bare()[:200])
+    assert np.array_equal(pixels(page)[:100], bare()[:100])
 
     page.get_by_role("radiogroup", name="Mirrored").get_by_role("radio", name="Off").click()
     settle(page)

@@ -5,7 +5,6 @@ All nodes and two hundred graphs are `sunglaze parity`; here is every node once,
 
 from __future__ import annotations
 
-import datetime
 import json
 from collections.abc import Iterator
 
@@ -105,11 +104,7 @@ def test_passes_that_were_split_give_the_same_on_the_gpu(player: Gpu, name: str)
     assert np.abs(shown(player, effect, material) - wanted(effect, material)).max() <= 2
 
 
-TODAY = int(datetime.datetime.now(datetime.UTC).strftime("%Y%m%d"))
-"""So that graphs are tried that nobody has tried before; a failing test has it in its name."""
-
-
-@pytest.mark.parametrize("seed", [*range(8), *range(TODAY * 1000, TODAY * 1000 + 12)])
+@pytest.mark.parametrize("seed", range(8))
 def test_random_graphs(player: Gpu, seed: int) -> None:
     outcome = compare(graph_case(seed), player)
     print(f"left out {100 * outcome.left_out:.2f} %")
@@ -133,11 +128,23 @@ def test_signal_programs_agree_over_a_thousand_frames(player: Gpu) -> None:
     assert (ours.std(axis=0) > 0).sum() >= len(numbers) - 1
 
 
+COUNTED = """() => {
+  const counted = WebGL2RenderingContext.prototype, plain = counted.drawArrays
+  window.drawn = 0
+  counted.drawArrays = function (...given) { window.drawn++; return plain.apply(this, given) }
+}"""
+
+
 def test_a_program_is_timed_with_its_masks(player: Gpu) -> None:
-    """What `./run bench` measures SwiftShader by; speed itself is no matter for a test, but every frame must be drawn."""
+    """What `./run bench` measures SwiftShader by; speed itself is no matter for a test, but every pass of every frame must be
+    drawn: of one frame before the clock runs, and of three."""
     layer = Layer(id="l", name="Cut-out", kind="cut-out")
     compiled = compile_effect(Effect(name="t", layers=[layer]), Material())
-    assert player.milliseconds(compiled.program.final, compiled.inputs, Moment.of(PICTURE), 3) > 0
+    program = compiled.program.final
+    player.evaluate(COUNTED, None)
+    player.milliseconds(program, compiled.inputs, Moment.of(PICTURE), 3)
+    lasting = len(program.lasting)
+    assert player.evaluate("() => window.drawn", None) == 4 * (len(program.plan.passes) - lasting) + lasting
 
 
 def test_the_command_says_the_worst_figures() -> None:

@@ -2,32 +2,22 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
 import numpy as np
 import pytest
-from playwright.sync_api import Page, Playwright, Route, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from sunglaze.core.effect.document import Effect, Layer
-from tests.browser.workbench import pixels, sent_to_phones, until
-from tests.conftest import CHROMIUM, FLAGS
+from tests.browser.films import play_grey
+from tests.browser.workbench import SHOWN, pixels, sent_to_phones, until
 from tests.layers import fill
 from tests.serving import Served, files_at
+from tests.shell import sunglaze
 
 SHADE = 200
-
-
-def camera_file(folder: Path) -> Path:
-    """A still grey camera picture as y4m, 4:2:0: luma SHADE, no chroma."""
-    path = folder / "camera.y4m"
-    frame = b"FRAME\n" + bytes([SHADE]) * (640 * 480) + bytes([128]) * (640 * 480 // 2)
-    path.write_bytes(b"YUV4MPEG2 W640 H480 F30:1 Ip A1:1 C420\n" + frame * 4)
-    return path
 
 
 @pytest.fixture
@@ -43,12 +33,12 @@ def package(served: Served) -> str:
 
 
 @pytest.fixture
-def phone(playwright: Playwright, tmp_path: Path) -> Iterator[Page]:
-    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={camera_file(tmp_path)}"]
-    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
+def phone(browser: Browser, film: Path) -> Iterator[Page]:
+    """A page of a phone's size, whose camera is grey."""
+    play_grey(film, SHADE)
     context = browser.new_context(viewport={"width": 390, "height": 800})
     yield context.new_page()
-    browser.close()
+    context.close()
 
 
 def frozen_in_half_red(phone: Page) -> bool:
@@ -109,7 +99,7 @@ def test_what_is_frozen_stays_though_a_frame_was_on_its_way(phone: Page, package
     for route in held:
         route.continue_()
     until(phone, lambda: {route.request.url for route in held} <= set(come))
-    phone.evaluate("() => new Promise((shown) => requestAnimationFrame(() => requestAnimationFrame(shown)))")
+    phone.evaluate(SHOWN)
     assert phone.locator("canvas").get_attribute("data-frame") == number
     assert np.array_equal(pixels(phone, "canvas.screen"), before)
     phone.get_by_role("button", name="Go on").click()
@@ -140,8 +130,7 @@ def test_an_exported_page_runs_with_nothing_of_ours_behind_it(phone: Page, tmp_p
     """The folder on a plain file server of the standard library, on a real camera; no other address is asked."""
     layers = [fill("f", "#800000", blend="multiply"), Layer(id="b", name="b", kind="blur", values={"amount": 10})]
     (tmp_path / "effect.json").write_text(Effect(name="Half <red>", layers=layers).model_dump_json(by_alias=True))
-    command = [sys.executable, "-m", "sunglaze", "export", "effect.json", "--out", "page"]
-    done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})
+    done = sunglaze("export", "effect.json", "--out", "page", cwd=tmp_path)
     assert done.returncode == 0, done.stderr
     with files_at(tmp_path / "page") as address:
         asked: list[str] = []
@@ -158,6 +147,6 @@ def test_an_exported_page_runs_with_nothing_of_ours_behind_it(phone: Page, tmp_p
         phone.get_by_role("button", name="Hold: bare").dispatch_event("pointerdown")
         until(phone, lambda: np.median(pixels(phone, "canvas")[:, :, 1]) > 200)
         assert all(url.startswith(address) for url in asked)
-    again = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": os.getcwd()})
+    again = sunglaze("export", "effect.json", "--out", "page", cwd=tmp_path)
     assert again.returncode == 2
     assert "holds files already" in again.stderr

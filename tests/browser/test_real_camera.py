@@ -9,7 +9,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, expect
+from playwright.sync_api import Browser, Page, expect
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
@@ -20,8 +20,9 @@ from sunglaze.core.face.model import RINGS
 from sunglaze.core.material.files import cover
 from sunglaze.core.package.export import export_folder
 from sunglaze.realism import DIST
+from tests.browser.films import play
 from tests.browser.workbench import FRAME, new_effect, pixels, settle, until
-from tests.conftest import CHROMIUM, FLAGS
+from tests.conftest import VIEWPORT
 from tests.serving import Served, files_at
 
 GREEN = [0, 255, 0]
@@ -30,33 +31,12 @@ WIDTH, HEIGHT = 640, 480
 SAT = Sitting("lamp-tender", "still", "shade", back=True)
 
 
-@pytest.fixture(scope="module")
-def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """Someone of the cast, landscape as webcams are, as y4m (4:2:0)."""
-    path = tmp_path_factory.mktemp("film") / "camera.y4m"
-    camera = StandIn(WIDTH, HEIGHT, SAT)
-    planes = cv2.cvtColor(np.ascontiguousarray(colours(camera.frame(0), WIDTH)), cv2.COLOR_RGB2YUV_I420)
-    head = f"YUV4MPEG2 W{WIDTH} H{HEIGHT} F15:1 Ip A1:1 C420jpeg\n".encode()
-    path.write_bytes(head + (b"FRAME\n" + planes.tobytes()) * 15)
-    return path
-
-
-@pytest.fixture(scope="module")
-def browser_with_camera(playwright: Playwright, film: Path) -> Iterator[Browser]:
-    fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={film}"]
-    started = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
-    yield started
-    started.close()
-
-
 @pytest.fixture
-def seen(browser_with_camera: Browser, served: Served) -> Iterator[Page]:
-    context = browser_with_camera.new_context(
-        viewport={"width": 1280, "height": 800}, base_url=served.address, permissions=["camera"]
-    )
-    page = context.new_page()
-    page.set_default_timeout(180_000)
-    yield page
+def seen(browser: Browser, served: Served, film: Path) -> Iterator[Page]:
+    """A page that may use the camera, before which someone of the cast stands still."""
+    play(film, [colours(StandIn(WIDTH, HEIGHT, SAT).frame(0), WIDTH)] * 15, 15)
+    context = browser.new_context(viewport=VIEWPORT, base_url=served.address, permissions=["camera"])
+    yield context.new_page()
     context.close()
 
 
@@ -77,7 +57,7 @@ def cut_out(page: Page, canvas: str, person: np.ndarray) -> bool:
 
 
 def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, served: Served) -> None:
-    new_effect(seen, served.address, [CUT_OUT])
+    new_effect(seen, served.address, [CUT_OUT], short=540)
     seen.get_by_role("button", name=re.compile("Lamp tender")).click()
     seen.get_by_role("button", name="My camera").click()
     expect(seen.get_by_role("button", name="Stop my camera")).to_be_visible()
@@ -89,7 +69,7 @@ def test_the_person_is_cut_out_of_the_real_camera_in_the_workbench(seen: Page, s
 
 
 def test_the_person_is_cut_out_of_the_real_camera_on_the_phone(seen: Page, served: Served) -> None:
-    effect = new_effect(seen, served.address, [CUT_OUT])
+    effect = new_effect(seen, served.address, [CUT_OUT], short=540)
     code = seen.request.post(f"/api/effects/{effect}/publish").json()["code"]
     # In software the picture would become smaller, to keep its beat.
     seen.goto(f"/p/{code}?beat=off")
@@ -108,7 +88,7 @@ def test_regions_of_a_real_face_come_near_the_exact_ones(seen: Page, served: Ser
         mask = {"kind": "region", "values": {"region": region, "soft": 0.0, "grow": 0.0}}
         values = {"colour": channel}
         layers.append({"id": region[:4], "name": region, "kind": "fill", "values": values, "mask": mask, "blend": "plus"})
-    new_effect(seen, served.address, layers)
+    new_effect(seen, served.address, layers, short=540)
     seen.get_by_role("button", name=re.compile("Lamp tender")).click()
     seen.get_by_role("button", name="My camera").click()
     exact = StandIn(WIDTH, HEIGHT, SAT).regions(0, least)
@@ -124,7 +104,7 @@ def test_regions_of_a_real_face_come_near_the_exact_ones(seen: Page, served: Ser
 
 def test_the_points_of_a_real_face_are_shown_where_it_is(seen: Page, served: Served) -> None:
     """The ring of an eye within a tenth of the distance of the eyes of the exact truth of who is in the film."""
-    new_effect(seen, served.address, [CUT_OUT])
+    new_effect(seen, served.address, [CUT_OUT], short=540)
     seen.get_by_role("button", name=re.compile("Lamp tender")).click()
     seen.get_by_role("button", name="My camera").click()
     expect(seen.get_by_role("button", name="Stop my camera")).to_be_visible()
@@ -146,18 +126,17 @@ def test_the_points_of_a_real_face_are_shown_where_it_is(seen: Page, served: Ser
     until(seen, there)
 
 
-def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser_with_camera: Browser, served: Served) -> None:
+def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser: Browser, served: Served) -> None:
     """Published, opened to phones by hand, and worn at this machine's address in the network, where only HTTPS gives a camera."""
-    new_effect(seen, served.address, [CUT_OUT])
+    new_effect(seen, served.address, [CUT_OUT], short=540)
     seen.get_by_role("button", name="Publish").click()
     seen.get_by_label("With a clip").uncheck()
     seen.get_by_role("dialog", name="Publish").get_by_role("button", name="Publish", exact=True).click()
     seen.get_by_role("button", name="Open to phones").click()
     expect(seen.get_by_alt_text("The address as a code to scan")).to_be_visible()
     address = seen.locator(".phones .figure").inner_text()
-    context = browser_with_camera.new_context(ignore_https_errors=True, permissions=["camera"])
+    context = browser.new_context(ignore_https_errors=True, permissions=["camera"])
     phone = context.new_page()
-    phone.set_default_timeout(180_000)
     phone.goto(f"{address}?beat=off")
     phone.wait_for_selector("canvas[data-frame]")
     assert phone.evaluate("isSecureContext && location.protocol === 'https:'")
@@ -188,8 +167,8 @@ def test_an_exported_cut_out_finds_people_by_itself(seen: Page, tmp_path: Path) 
 
 
 def test_a_refused_camera_is_said_and_the_stand_in_plays_on(page: Page, served: Served) -> None:
-    """Headless Chromium has no camera: the words name it, and the picture is still there."""
-    new_effect(page, served.address, [CUT_OUT])
+    """A page that has no permission: the words name it, and the picture is still there."""
+    new_effect(page, served.address, [CUT_OUT], short=540)
     page.get_by_role("button", name=re.compile("Lamp tender")).click()
     page.get_by_role("button", name="My camera").click()
     expect(page.get_by_text(re.compile("no camera|not allowed"))).to_be_visible()

@@ -186,23 +186,6 @@ def test_nodes_are_packed_opened_nested_and_reused(page: Page, address: str) -> 
     assert kept(page, address, other)["recipe"]["groups"]
 
 
-def test_unpacking_gives_back_what_was_packed(page: Page, address: str) -> None:
-    nodes = [BELOW, {"id": "half", "kind": "multiply", "set": {"b": 0.5}, "at": [300, 60]}]
-    effect = open_recipe(page, address, recipe(nodes, ["below.out > half.a"], "half.out"))
-    settle(page)
-    expected = pixels(page)
-    choose(page, "Multiply")
-    page.keyboard.press("p")
-    page.locator(".slip.group").wait_for()
-    page.get_by_role("button", name="Unpack").click()
-    expect(page.locator(".slip.group")).to_have_count(0)
-    settle(page)
-    until(page, lambda: np.abs(pixels(page) - expected).max() == 0)
-    held = kept(page, address, effect)["recipe"]
-    assert sorted(n["kind"] for n in held["nodes"]) == ["below", "multiply"]
-    assert held["groups"] == {}
-
-
 def test_undone_to_the_start_and_redone_to_the_end(page: Page, address: str) -> None:
     effect = open_recipe(page, address, recipe([BELOW], [], "below.out"))
     place(page, "Invert")
@@ -343,32 +326,6 @@ def test_two_hundred_nodes_stay_in_hand(page: Page, address: str) -> None:
     settle(page)
     lighter = np.minimum(bare() + round(0.199 * 255), 255)
     until(page, lambda: np.abs(pixels(page) - lighter).max() <= 2)
-
-
-def test_a_choice_is_found_by_its_own_name(page: Page, address: str) -> None:
-    """Nobody looks for the node; "overlay" gives Blend set to it. What was used last comes first the next time."""
-    effect = open_recipe(page, address, recipe([BELOW], [], "below.out"))
-    page.get_by_role("application").focus()
-    page.keyboard.press("f")
-    page.get_by_label("Find a node").get_by_role("combobox").fill("overlay")
-    expect(page.get_by_role("option").first).to_contain_text("Blend")
-    page.keyboard.press("Enter")
-    expect(page.locator(".slip.picked header")).to_have_text("Blend")
-    made = kept(page, address, effect)["recipe"]["nodes"][-1]
-    assert (made["kind"], made["set"]) == ("blend", {"mode": "overlay"})
-    page.get_by_role("application").focus()
-    page.keyboard.press("f")
-    expect(page.get_by_role("option").first).to_contain_text("Blend")
-
-
-def test_a_found_node_lands_beside_wires_not_on_them(page: Page, address: str) -> None:
-    nodes = [BELOW, {"id": "far", "kind": "invert", "at": [740, 60]}]
-    effect = open_recipe(page, address, recipe(nodes, ["below.out > far.colour"], "far.out"))
-    choose(page, "Below")
-    place(page, "Exposure")
-    x, y = kept(page, address, effect)["recipe"]["nodes"][-1]["at"]
-    # The wire runs level, 60 below the upper edges of both slips.
-    assert y > 60 + 60 or y + 110 < 60 + 60, (x, y)
 
 
 def test_an_empty_recipe_opens_on_itself_and_each_layer_on_what_was_opened_there(page: Page, address: str) -> None:

@@ -62,56 +62,6 @@ def test_an_edit_is_saved_when_its_picture_has_come(page: Page, address: str) ->
         assert head(address, identity)["layers"][1]["blend"] == mode
 
 
-def test_several_edits_at_once_are_all_saved_in_their_order(page: Page, address: str) -> None:
-    identity = new_effect(page, address, FILLS)
-    page.locator(".tile-face").nth(1).click()
-    for mode in ("screen", "overlay", "darken", "lighten"):
-        page.get_by_label("Blend mode").select_option(mode)
-    settle(page)
-    assert head(address, identity)["layers"][1]["blend"] == "lighten"
-    with httpx.Client(base_url=address) as http:
-        revisions = http.get(f"/api/effects/{identity}/history").json()
-    assert len(revisions) >= 4 + 1
-    for mode in ("darken", "overlay", "screen", "multiply"):
-        page.keyboard.press("Control+z")
-        expect(page.get_by_label("Blend mode")).to_have_value(mode)
-
-
-def test_undo_asked_for_twice_at_once_goes_back_twice(page: Page, address: str) -> None:
-    """The first one's way is slow: it must not come over the second one."""
-    identity = new_effect(page, address, FILLS)
-    page.locator(".tile-face").nth(1).click()
-    for mode in ("screen", "overlay"):
-        page.get_by_label("Blend mode").select_option(mode)
-        settle(page)
-    page.evaluate(HOLD_UNDO)
-    page.keyboard.press("Control+z")
-    page.keyboard.press("Control+z")
-    until(page, lambda: page.evaluate("'letGo' in window"))
-    page.evaluate("letGo()")
-    settle(page)
-    expect(page.get_by_label("Blend mode")).to_have_value("multiply")
-    assert head(address, identity)["layers"][1]["blend"] == "multiply"
-
-
-def test_what_is_changed_while_undo_is_under_way_stays(page: Page, address: str) -> None:
-    """It was made on what was seen: that, with the change, is seen and saved; what undo gave lies behind it."""
-    identity = new_effect(page, address, FILLS)
-    page.locator(".tile-face").nth(1).click()
-    page.get_by_label("Blend mode").select_option("screen")
-    settle(page)
-    page.evaluate(HOLD_UNDO)
-    page.keyboard.press("Control+z")
-    expect(page.locator(".saved")).to_have_text("saving …")
-    page.get_by_label("Blend mode").select_option("overlay")
-    page.evaluate("letGo()")
-    settle(page)
-    expect(page.get_by_label("Blend mode")).to_have_value("overlay")
-    assert head(address, identity)["layers"][1]["blend"] == "overlay"
-    page.keyboard.press("Control+z")
-    expect(page.get_by_label("Blend mode")).to_have_value("multiply")
-
-
 def test_an_edit_whose_picture_does_not_come_is_saved_all_the_same(page: Page, address: str) -> None:
     """The stream is cut off; saving goes by another way."""
     identity = edited_unseen(page, address)

@@ -29,7 +29,7 @@ from sunglaze.core.nodes.playing import frame_of
 from sunglaze.core.passes.signals import SignalProgram
 from sunglaze.parity.gpu import Gpu, gpu
 from tests.browser.test_phone import phone
-from tests.browser.workbench import FRAME, drop, new_effect, pixels, settle, until
+from tests.browser.workbench import FRAME, SIZE, drop, new_effect, pixels, settle, until
 from tests.core.test_sequences import animated, dots, plain, sheet
 from tests.engines import shown
 from tests.footage import clip
@@ -37,7 +37,6 @@ from tests.serving import Served, files_at
 from tests.solids import moving
 
 __all__ = ["phone"]
-WIDE = (540, 960)
 
 
 def specks() -> bytes:
@@ -131,7 +130,7 @@ def test_a_clip_becomes_dust_at_twelve_a_second(page: Page, served: Served, tmp_
     reel = read_zip(page.request.get(f"/api/assets/{value['loop']['asset']}/file").body())
     wanted = Effect(name="d", layers=[Layer.model_validate(layer_of(page, effect))])
     compiled = compile_effect(wanted, Material(sequences={value["loop"]["asset"]: reel.sequence}))
-    until(page, lambda: np.abs(pixels(page) - shown(compiled, StandIn(*WIDE), FRAME)).max() <= 1)
+    until(page, lambda: np.abs(pixels(page) - shown(compiled, StandIn(*SIZE), FRAME)).max() <= 1)
 
 
 def test_a_gif_of_parts_plays_right(page: Page, served: Served, tmp_path: Path) -> None:
@@ -148,7 +147,7 @@ def test_a_gif_of_parts_plays_right(page: Page, served: Served, tmp_path: Path) 
     compiled = compile_effect(
         Effect(name="g", layers=[Layer.model_validate(layer_of(page, effect))]), Material(sequences={value["asset"]: sequence})
     )
-    until(page, lambda: np.abs(pixels(page) - shown(compiled, StandIn(*WIDE), FRAME)).max() <= 1)
+    until(page, lambda: np.abs(pixels(page) - shown(compiled, StandIn(*SIZE), FRAME)).max() <= 1)
     # Another order, chosen by hand, shows another picture of it.
     page.locator('[data-control="Plays"] select').select_option("backward")
     settle(page)
@@ -156,7 +155,7 @@ def test_a_gif_of_parts_plays_right(page: Page, served: Served, tmp_path: Path) 
     other = compile_effect(
         Effect(name="g", layers=[Layer.model_validate(layer_of(page, effect))]), Material(sequences={value["asset"]: sequence})
     )
-    until(page, lambda: np.abs(pixels(page) - shown(other, StandIn(*WIDE), FRAME)).max() <= 1)
+    until(page, lambda: np.abs(pixels(page) - shown(other, StandIn(*SIZE), FRAME)).max() <= 1)
 
 
 def test_three_hundred_files_dropped_at_once(page: Page, served: Served, tmp_path: Path) -> None:

@@ -16,7 +16,8 @@ from playwright.sync_api import Browser, Page, expect
 
 from sunglaze.core.nodes.blend import MODES
 from tests import layers
-from tests.browser.workbench import bare, drop, frames_shown, new_effect, pixels, settle, type_value, until
+from tests.browser.workbench import HEIGHT, WIDTH, bare, drop, frames_shown, new_effect, pixels, settle, type_value, until
+from tests.conftest import VIEWPORT
 from tests.grades import sample_picture
 from tests.serving import Served, serve
 
@@ -181,8 +182,8 @@ def test_hold_for_bare_wipe_and_steps(page: Page, served: Served) -> None:
     page.mouse.up()
     settle(page)
     seen = pixels(page)
-    assert np.array_equal(seen[:, :265], bare()[:, :265])
-    assert (seen[:, 275:] == [0x33, 0x66, 0x99]).all()
+    assert np.array_equal(seen[:, :132], bare()[:, :132])
+    assert (seen[:, 138:] == [0x33, 0x66, 0x99]).all()
     page.keyboard.press("w")
     page.keyboard.press(".")
     page.keyboard.down("b")
@@ -201,7 +202,7 @@ def test_playing_moves_and_pausing_holds(page: Page, served: Served) -> None:
 
 
 def test_own_picture_in_the_cameras_place(page: Page, served: Served, files: Path) -> None:
-    still = sample_picture(960, 540, 9)
+    still = sample_picture(HEIGHT, WIDTH, 9)
     Image.fromarray(still).save(files / "lantern.png")
     new_effect(page, served.address)
     drop(page.locator("canvas.picture"), files / "lantern.png")
@@ -285,7 +286,7 @@ def test_a_second_window_is_told_and_nothing_is_lost(page: Page, served: Served)
 
 def test_the_stream_and_the_saves_survive_a_server_that_goes_away(browser: Browser, tmp_path: Path) -> None:
     running = serve(tmp_path)
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=running.address)
+    context = browser.new_context(viewport=VIEWPORT, base_url=running.address)
     page = context.new_page()
     new_effect(page, running.address, [fill("Sand", opacity=0.5)])
     port = running.address.rsplit(":", 1)[1]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import io
-import re
+import json
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -20,39 +20,54 @@ from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
 
 FRAME = 40
-CAMERA = StandIn(540, 960)
+SHORT = 270
+"""Pixels of the short side of the picture that most tests look at: a quarter of the work of the usual 540."""
+SIZE = WIDTH, HEIGHT = SHORT, SHORT * 16 // 9
+PHONE = StandIn(540, 960)
 
 
-def new_effect(page: Page, address: str, layers: list[dict[str, Any]] | None = None, **more: Any) -> str:
-    """Make an effect through the server's interface and open it, paused at FRAME; its id. `more`: of the document."""
+REMEMBER = "([key, view]) => location.host && (sessionStorage.getItem(key) ?? sessionStorage.setItem(key, view))"
+"""As the tab would remember it from a visit before; what it comes to remember in the test stays. Blank pages have no storage."""
+
+
+def new_effect(page: Page, address: str, layers: list[dict[str, Any]] | None = None, short: int = SHORT, **more: Any) -> str:
+    """Make an effect through the server's interface and open it, paused at FRAME, with a short side of so many pixels; its id.
+    `more`: of the document."""
     with httpx.Client(base_url=address) as http:
         state = http.post("/api/effects", json={"name": "Ferry crossing"}).json()
         if layers:
             state["effect"] |= {"layers": layers, **more}
             change = {"base": state["revision"], "gesture": "set up", "effect": state["effect"]}
             http.post(f"/api/effects/{state['id']}/revisions", json=change).raise_for_status()
-    page.goto("/")
-    page.evaluate("([key, value]) => sessionStorage.setItem(key, value)", [f"view {state['id']}", f'{{"frame": {FRAME}}}'])
+    view = [f"view {state['id']}", json.dumps({"frame": FRAME, "short": short, "screen": "9:16"})]
+    page.add_init_script(f"({REMEMBER})({json.dumps(view)})")
     page.goto(f"/effects/{state['id']}")
     settle(page)
     return str(state["id"])
 
 
+SHOWN = "new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+"""Two frames of the display: what was done before is drawn."""
+SETTLED = """() => {
+    const said = document.querySelector('.saved')?.textContent.trim() ?? ''
+    const canvas = document.querySelector('canvas.picture[aria-busy="false"][data-lossless="true"]')
+    return canvas !== null && /^saved \\d\\d:\\d\\d$/.test(said)
+}"""
+READ_ALIKE = f"""async (canvas) => {{
+    for (let before = null, now = canvas.toDataURL(); now !== before; now = canvas.toDataURL()) {{
+        before = now
+        await {SHOWN}
+    }}
+}}"""
+
+
 def settle(page: Page) -> None:
     """Wait until the paused picture has come losslessly and all is saved."""
-    page.wait_for_timeout(60)
-    page.wait_for_selector('canvas.picture[aria-busy="false"]')
-    expect(page.locator(".saved")).to_have_text(re.compile(r"^saved \d\d:\d\d$"))
-    page.wait_for_selector('canvas.picture[aria-busy="false"][data-lossless="true"]')
-    # On a busy machine the page reads for a moment what was there before, though the display has the picture of the other thread.
-    page.locator("canvas.picture").evaluate(
-        """async (canvas) => {
-            for (let before = null, now = canvas.toDataURL(); now !== before; now = canvas.toDataURL()) {
-                before = now
-                await new Promise((done) => setTimeout(done, 100))
-            }
-        }"""
-    )
+    page.wait_for_selector("canvas.picture")
+    page.evaluate(SHOWN)
+    page.wait_for_function(SETTLED)
+    # The canvas belongs to another thread: what the page reads of it follows the display a moment later.
+    page.locator("canvas.picture").evaluate(READ_ALIKE)
 
 
 def pixels(page: Page, canvas: str = "canvas.picture") -> np.ndarray:
@@ -61,13 +76,14 @@ def pixels(page: Page, canvas: str = "canvas.picture") -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(int)
 
 
-def bare(number: int = FRAME) -> np.ndarray:
-    return colours(CAMERA.frame(number), 540).astype(int)
+def bare(number: int = FRAME, short: int = SHORT) -> np.ndarray:
+    """The camera without an effect, on a tall screen with a short side of so many pixels."""
+    return colours(StandIn(short, short * 16 // 9).frame(number), short).astype(int)
 
 
 def sent_to_phones(page: Page, number: int) -> np.ndarray:
     """The stand-in's frame as phones get it, which is a JPEG."""
-    data = page.request.get(urljoin(page.url, f"/api/camera/frames/{number % StandIn(540, 960).length}.jpg")).body()
+    data = page.request.get(urljoin(page.url, f"/api/camera/frames/{number % PHONE.length}.jpg")).body()
     return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
 
 
@@ -100,13 +116,19 @@ def pick(page: Page, act: str, exact: bool = False) -> None:
     page.evaluate("() => new Promise((done) => setTimeout(done, 60))")
 
 
-def until(page: Page, holds: Callable[[], object], seconds: float = 180) -> None:
-    """Wait for a condition. Machines of tests are shared and at times many times slower; what never comes fails all the same."""
-    end = time.monotonic() + seconds
+PATIENCE = 60.0
+"""Seconds after which what is waited for will not come. Machines of tests are shared and at times many times slower."""
+FIRST_LOOK_MS, LAST_LOOK_MS = 30.0, 200.0
+
+
+def until(page: Page, holds: Callable[[], object], seconds: float = PATIENCE) -> None:
+    """Wait for a condition, looked at again and again."""
+    end, pause = time.monotonic() + seconds, FIRST_LOOK_MS
     # Asked once a turn: a picture that held may be sent again, lossy first, right after.
     while not came(holds):
         assert time.monotonic() < end, "what was waited for did not come"
-        page.wait_for_timeout(200)
+        page.wait_for_timeout(pause)
+        pause = min(LAST_LOOK_MS, pause * 1.5)
 
 
 def came(holds: Callable[[], object]) -> bool:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import itertools
-import re
-from pathlib import Path
 
 import pytest
 
 from sunglaze.core.effect.address import Address, address
+from sunglaze.core.effect.compiling import inputs_of_effect
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
+from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.motions import Dial
 from sunglaze.core.errors import BadEffect
 
 EVERY = [
@@ -48,8 +49,7 @@ def test_all_that_an_effect_sets_lies_at_addresses() -> None:
     assert {address("l", name.removeprefix("l.")).uniform for name in named} == named
 
 
-def test_the_browser_parses_the_same() -> None:
-    """The prefixes of web/src/document/address.ts; that both read alike is driven in tests/browser/test_groups.py."""
-    text = Path("web/src/document/address.ts").read_text()
-    found = dict(re.findall(r"export const (LAYER|MASK|DRIVE) = '([a-z:]+)'", text))
-    assert found == {"LAYER": "layer:", "MASK": "mask:", "DRIVE": "drive:"}
+def test_a_dials_start_is_the_uniform_of_its_program() -> None:
+    dial = Dial(id="much", title="How much", start=0.25)
+    uniforms = inputs_of_effect(Effect(name="t", dials=[dial]), Material()).uniforms
+    assert uniforms[address("l", "dial:much:start").uniform] == 0.25

@@ -22,6 +22,7 @@ from sunglaze.core.nodes.following import face_frame
 from sunglaze.core.nodes.node import Scene, in_scene
 from sunglaze.core.passes.signals import SignalProgram
 from sunglaze.core.targets.memory import parts_of
+from tests.often import often
 
 PLACE, SIZE = (0.5, 0.42), 0.3
 FACE = StandIn(540, 960, Sitting("lamp-tender", "still")).faces(0)[0]
@@ -87,11 +88,12 @@ def test_the_border_never_shows_and_the_face_keeps_its_place(who: str, script: s
     assert len(free) > 20 or script in ("edges", "hands", "two", "near", "talk")
 
 
-def test_on_500_random_paths_that_jump_nothing_comes_from_outside() -> None:
+@pytest.mark.parametrize("count", often(60, 500))
+def test_on_random_paths_that_jump_nothing_comes_from_outside(count: int) -> None:
     rng = np.random.default_rng(11)
     program = follower()
-    for number in range(500):
-        if number == 250:
+    for number in range(count):
+        if number == count // 2:
             program = follower(who="both", margin=0.04, gives=0.6)
         u, v, size = rng.random(), rng.random(), rng.uniform(0.02, 0.4)
         moments = []

@@ -17,19 +17,21 @@ from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import read_picture
 from sunglaze.core.package.archive import read_package
 from tests.fuzzing import MOVING, STILL, damaged
+from tests.often import often
 
 FOUND = Path(__file__).parents[1] / "found"
 BY_ENDING = {"cube": STILL["cube"][1], "mp4": MOVING["clip"][1], "glb": MOVING["glb"][1]}
 
 
 @pytest.mark.filterwarnings("ignore::UserWarning")
+@pytest.mark.parametrize("count", often(40, 150))
 @pytest.mark.parametrize("name", STILL)
-def test_damaged_files_end_in_plain_words(name: str) -> None:
+def test_damaged_files_end_in_plain_words(name: str, count: int) -> None:
     data, read = STILL[name]
     read(data)
     rng = np.random.default_rng(len(name))
     words = []
-    for _ in range(150):
+    for _ in range(count):
         try:
             read(damaged(data, rng))
         except GlazeError as error:
@@ -39,12 +41,13 @@ def test_damaged_files_end_in_plain_words(name: str) -> None:
 
 
 @pytest.mark.filterwarnings("ignore::UserWarning")
+@pytest.mark.parametrize("count", often(10, 40))
 @pytest.mark.parametrize("name", MOVING)
-def test_damaged_material_that_moves_ends_in_plain_words_or_is_read(name: str) -> None:
+def test_damaged_material_that_moves_ends_in_plain_words_or_is_read(name: str, count: int) -> None:
     data, read = MOVING[name]
     read(data)
     rng = np.random.default_rng(len(name))
-    for _ in range(40):
+    for _ in range(count):
         with suppress(GlazeError):
             read(damaged(data, rng))
 

@@ -22,6 +22,7 @@ from sunglaze.core.targets.glsl import fragment_shader
 from sunglaze.core.targets.llvm import assembly
 from sunglaze.core.targets.memory import blank, padded
 from tests.engines import drawn, readable, words_drawn
+from tests.often import often
 
 HOSTILE = np.array([np.nan, np.inf, -np.inf, 0, -0.0, 3e38, -3e38, 1e-40, 1, 0.5], np.float32)
 
@@ -120,13 +121,14 @@ def run_all(seed: int, camera: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.n
     return wanted, steps, drawn(program, camera, inputs)[0]
 
 
-def test_steps_and_machine_code_agree_with_numpy_on_random_graphs() -> None:
+@pytest.mark.parametrize("count", often(12, 40))
+def test_steps_and_machine_code_agree_with_numpy_on_random_graphs(count: int) -> None:
     """Within 1e-4 of the value's size. Left out: pixels whose reference itself moves when inputs move by a few units in the
     last place (check-values.md); the share is printed."""
     camera = np.random.default_rng(1).random((24, 40, 3)).astype(np.float32)
     nudged = camera * np.float32(1 + 4e-7)
     left_out = total = 0
-    for seed in range(40):
+    for seed in range(count):
         readable, *compiled = run_all(seed, camera)
         moved = run_all(seed, nudged)[0]
         with np.errstate(all="ignore"):
@@ -139,13 +141,14 @@ def test_steps_and_machine_code_agree_with_numpy_on_random_graphs() -> None:
     assert left_out < 0.2 * total
 
 
-def test_hostile_inputs_in_a_child_process() -> None:
+@pytest.mark.parametrize("count", often(15, 60))
+def test_hostile_inputs_in_a_child_process(count: int) -> None:
     """NaN, infinities, huge numbers and huge table indices must neither trap nor read outside: a crash would end the child."""
     code = (
         "import numpy as np\n"
         "from tests.core.test_language import HOSTILE, run_all\n"
         "rng = np.random.default_rng(0)\n"
-        "for seed in range(100, 160):\n"
+        f"for seed in range(100, {100 + count}):\n"
         "    run_all(seed, rng.choice(HOSTILE, (8, 16, 3)))\n"
         "print('alive')\n"
     )

@@ -12,13 +12,15 @@ from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.inspection import inspect
+from sunglaze.core.colour.layouts import Layout
 from sunglaze.core.colour.lut import cube, neutral
-from sunglaze.core.colour.lut_picture import Layout, read_lut_picture, write_lut_picture
+from sunglaze.core.colour.lut_picture import read_lut_picture, write_lut_picture
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import cover, encode_png
 from tests.core.test_lookup import hald_by_ffmpeg
 from tests.grades import random_cube, smooth_grade, through_jpeg
+from tests.often import often
 
 LAYOUTS: list[tuple[Layout, int]] = [("strip", 16), ("strip", 33), ("grid", 16), ("grid", 64), ("hald", 25), ("hald", 64)]
 
@@ -62,7 +64,7 @@ def test_eight_bit_neutral_is_within_half_a_code(layout: Layout) -> None:
 
 def test_contents_decide_between_grid_and_hald() -> None:
     rng = np.random.default_rng(8)
-    for n in range(40):
+    for n in range(12):
         lut = smooth_grade(rng, (16, 25, 36, 49)[n % 4])
         for layout in ("grid", "hald"):
             reading = read_lut_picture(write_lut_picture(lut, layout, 8))
@@ -91,13 +93,14 @@ def pictures(layout: Layout, size: int, rng: np.random.Generator) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(write_lut_picture(smooth_grade(rng, size), layout, 8))).convert("RGB"))
 
 
-def test_no_clean_grade_is_named_as_damaged_and_jpegs_are() -> None:
-    """200 smooth grades at 8 bits: none may be named. The same through JPEG, saved as PNG afterwards: nearly all are."""
+@pytest.mark.parametrize("count", often(40, 200))
+def test_no_clean_grade_is_named_as_damaged_and_jpegs_are(count: int) -> None:
+    """Smooth grades at 8 bits: none may be named. The same through JPEG, saved as PNG afterwards: nearly all are."""
     rng = np.random.default_rng(2026)
     qualities = (60, 70, 80, 90, 95)
     clean = named = 0
     kinds: list[tuple[Layout, int]] = [("strip", 16), ("strip", 33), ("grid", 16), ("hald", 25), ("grid", 36), ("hald", 16)]
-    for n in range(200):
+    for n in range(count):
         layout, size = ("grid", 64) if n % 40 == 0 else kinds[n % len(kinds)]
         pixels = pictures(layout, size, rng)
         clean += open_lut(encode_png(pixels)).inspection.damaged
@@ -105,9 +108,9 @@ def test_no_clean_grade_is_named_as_damaged_and_jpegs_are() -> None:
         found = open_lut(encode_png(lossy), layout).inspection
         assert found.stored_as == ""
         named += found.damaged
-    print(f"named as damaged: {clean} of 200 clean, {named} of 200 after JPEG")
+    print(f"named as damaged: {clean} of {count} clean, {named} of {count} after JPEG")
     assert clean == 0
-    assert named >= 196
+    assert named >= count * 0.98
 
 
 def test_a_picture_is_a_lookup_by_what_it_holds() -> None:

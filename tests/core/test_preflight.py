@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +24,7 @@ from sunglaze.core.package.archive import read_package, write_package
 from sunglaze.core.package.checked import checked
 from sunglaze.core.review.preflight import Check
 from sunglaze.core.review.profiles import profiles, read_profile
+from tests.shell import sunglaze
 
 KEY = "a" * 64
 SAID = Listing(
@@ -253,14 +252,13 @@ def test_hue_curves_are_packed_with_all_their_tables() -> None:
 def test_the_shell_says_it_and_ends_so(seconds: float, code: int, tmp_path: Path) -> None:
     path = tmp_path / "blink.json"
     path.write_text(Effect(name="Blink", layers=[blinking(seconds)]).model_dump_json(by_alias=True))
-    command = [sys.executable, "-m", "sunglaze", "check", str(path)]
-    plain = subprocess.run(command, capture_output=True, text=True)
+    plain = sunglaze("check", path, cwd=tmp_path)
     assert plain.returncode == code
     assert ("STOPS" in plain.stdout) is bool(code)
     if not code:
-        told = json.loads(subprocess.run([*command, "--json", "--profile", "web"], capture_output=True, text=True).stdout)
+        told = json.loads(sunglaze("check", path, "--json", "--profile", "web", cwd=tmp_path).stdout)
         assert {one["state"] for one in told} <= {"passed", "look"}
-    wrong = subprocess.run([*command, "--profile", "nowhere"], capture_output=True, text=True)
+    wrong = sunglaze("check", path, "--profile", "nowhere", cwd=tmp_path)
     assert wrong.returncode == 2
     assert "there is no profile 'nowhere'; there are camera-app, web" in wrong.stderr
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +15,7 @@ from PIL import Image
 from pydantic import ValidationError
 from skimage.color import rgb2lab
 
+from sunglaze.cli.proof import proof
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
@@ -32,8 +31,8 @@ from sunglaze.core.proof.pages import PAGE, SCALE, Proof, overview, pages_of, wr
 from sunglaze.core.proof.sheet import MOMENTS, PRESETS, Place, Sheet, instant
 from sunglaze.core.proof.standing import outliers, said
 from sunglaze.core.review.measures import bordered, clipped, contrast, skin_shift
-from sunglaze.proofing import proof
 from tests.layers import fill
+from tests.shell import sunglaze
 
 
 def packed(*layers: Layer) -> bytes:
@@ -233,12 +232,8 @@ def test_the_shell_writes_all_forms(tmp_path: Path) -> None:
     (tmp_path / "effect.glaze").write_bytes(packed(fill("a", opacity=0.3)))
     Image.new("RGB", (64, 64), (10, 200, 60)).save(tmp_path / "leaf.png")
 
-    def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "sunglaze", "proof", *map(str, arguments)]
-        return subprocess.run(command, capture_output=True, text=True, cwd=tmp_path, timeout=300)
-
     rows = ("--who", "lamp-tender,leaf.png", "--light", "noon", "--workers", 1)
-    done = run("effect.glaze", "effect.glaze", *rows, "--out", "sheet.pdf", "--json", "sheet.json")
+    done = sunglaze("proof", "effect.glaze", "effect.glaze", *rows, "--out", "sheet.pdf", "--json", "sheet.json", cwd=tmp_path)
     assert done.returncode == 0, done.stderr
     assert "Tide line\n" in done.stdout
     assert "No border shows." in done.stdout

@@ -26,6 +26,7 @@ from sunglaze.core.nodes.catalogue import CATALOGUE
 from tests.engines import drawn
 from tests.layers import fill, grade
 from tests.nodes import camera
+from tests.often import often
 
 PICTURE = camera(48, 40)
 
@@ -327,7 +328,8 @@ def test_hostile_documents_end_in_words() -> None:
     assert min(outcomes.values()) > 20
 
 
-def test_random_graphs_on_hostile_pictures_in_a_child_process() -> None:
+@pytest.mark.parametrize("count", often(8, 30))
+def test_random_graphs_on_hostile_pictures_in_a_child_process(count: int) -> None:
     """NaN, infinities, huge numbers, pictures of one pixel: a crash or a read outside would end the child; no NaN leaves."""
     code = (
         "import numpy as np\n"
@@ -337,7 +339,7 @@ def test_random_graphs_on_hostile_pictures_in_a_child_process() -> None:
         "from sunglaze.core.moment.moment import Moment, Screen\n"
         "rng = np.random.default_rng(0)\n"
         "hostile = np.array([np.nan, np.inf, -np.inf, 0, -0.0, 3e38, -3e38, 1e-40, 1, 0.5], np.float32)\n"
-        "for seed in range(500, 530):\n"
+        f"for seed in range(500, {500 + count}):\n"
         "    case = graph_case(seed)\n"
         "    for shape in ((1, 1), (3, 9), (17, 2)):\n"
         "        run(case.exact, Moment.of(rng.choice(hostile, (*shape, 4))), case.inputs)\n"

@@ -7,12 +7,14 @@ import time
 from pathlib import Path
 
 import httpx
+import pytest
 
 from tests.serving import serve
 
 
-def test_kill_in_the_middle_of_saves(tmp_path: Path) -> None:
-    for attempt in range(3):
+@pytest.mark.parametrize("attempts", [1, pytest.param(3, marks=pytest.mark.slow)])
+def test_kill_in_the_middle_of_saves(tmp_path: Path, attempts: int) -> None:
+    for attempt in range(attempts):
         running = serve(tmp_path)
         acknowledged: list[tuple[str, int, str]] = []
 
