@@ -294,6 +294,7 @@ def test_a_freeze_on_the_phone_holds_to_the_bit(phone: Page, page: Page, address
     until(phone, lambda: not np.array_equal(pixels(phone, "canvas.screen"), held))
 
 
+@pytest.mark.slow
 def test_a_real_cameras_mouth_opens_and_the_cue_fires(browser: Browser, served: Served, film: Path, page: Page) -> None:
     """The live path: a file as Chromium's camera, the tracker in a worker, measures in the page, the cue, the layer. Someone
     opens the mouth and shuts it, once in three seconds."""
