@@ -104,7 +104,7 @@ def apply_command(
 
     from sunglaze.cli.inputs import write_picture
     from sunglaze.core.engine.grade import apply_lut
-    from sunglaze.core.material.files import read_picture
+    from sunglaze.core.material.files import eight_bits, read_picture
 
     file = read_picture(image.read_bytes())
     most = 255 if file.bits == 8 else 65535
@@ -114,7 +114,7 @@ def apply_command(
     if file.pixels.shape[2] == 4:
         pixels = np.concatenate([pixels, file.pixels[:, :, 3:]], axis=2)
     if file.bits == 16 and out.suffix.lower() in (".jpg", ".jpeg"):
-        pixels = (pixels // 257).astype(np.uint8)
+        pixels = eight_bits(pixels)
     write_picture(pixels[:, :, :3] if out.suffix.lower() != ".png" else pixels, out)
 
 

@@ -9,6 +9,7 @@ import zipfile
 
 import numpy as np
 import pytest
+from PIL import Image, ImageOps
 
 from demo.lookups import lookups
 from sunglaze.core.camera.cameras import Own, colours
@@ -22,7 +23,7 @@ from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.errors import BadEffect, BadFile
-from sunglaze.core.material.files import encode_png, read_picture
+from sunglaze.core.material.files import eight_bits, encode_png, read_picture
 from sunglaze.core.material.footage import Footage
 from sunglaze.core.moment.moment import Reads
 from sunglaze.core.package.archive import pieces, read_package, write_package
@@ -218,8 +219,6 @@ def test_demo_lookups_have_three_layouts_and_no_damage() -> None:
 
 
 def test_stills_are_turned_by_their_exif_and_cover_the_frame() -> None:
-    from PIL import Image
-
     room = io.BytesIO()
     exif = Image.Exif()
     exif[0x0112] = 6  # turned by 90 degrees, EXIF 2.3
@@ -232,3 +231,35 @@ def test_stills_are_turned_by_their_exif_and_cover_the_frame() -> None:
     assert turned[70, 20, 0] < 50
     covered = colours(Own(Footage(room.getvalue()), 54, 96).frame(5), 54)
     assert covered[5, 27, 0] > 200
+
+
+@pytest.mark.parametrize("form", ["JPEG", "PNG", "WEBP", "TIFF", "AVIF"])
+@pytest.mark.parametrize("mode", ["RGB", "RGBA", "I;16"])
+def test_every_orientation_of_every_format_is_what_pillow_makes_of_it(form: str, mode: str) -> None:
+    """Pillow's exif_transpose, for all eight orientations, with alpha and without."""
+    if mode == "I;16" and form not in ("PNG", "TIFF"):
+        pytest.skip("none of 16 bits")
+    if (form, mode) == ("JPEG", "RGBA"):
+        mode = "L"
+    quarters = np.array([[250, 20], [120, 60]], np.uint8).repeat(12, 0).repeat(20, 1)
+    pixels = np.stack([quarters, 255 - quarters, quarters // 2, np.maximum(quarters, 100)], axis=2)
+    picture = Image.fromarray(quarters.astype(np.uint16) * 257) if mode == "I;16" else Image.fromarray(pixels).convert(mode)
+    for orientation in range(1, 9):
+        exif, room = Image.Exif(), io.BytesIO()
+        exif[0x0112] = orientation
+        picture.save(room, form, exif=exif, **({} if form in ("PNG", "TIFF") else {"quality": 100}))
+        with Image.open(room) as again:
+            turned = ImageOps.exif_transpose(again)
+        wanted = np.asarray(turned if mode == "I;16" else turned.convert("RGB"))
+        seen = read_picture(room.getvalue()).pixels
+        seen = seen[..., 0] if mode == "I;16" else seen[..., :3]
+        assert seen.shape == wanted.shape, orientation
+        assert np.abs(seen.astype(int) - wanted).max() <= 3, orientation
+
+
+def test_sixteen_bits_become_the_nearest_of_eight() -> None:
+    """Of all codes: within half a step, which truncation is not."""
+    codes = np.arange(65536, dtype=np.uint16).reshape(256, 256, 1)
+    exact = codes / 65535 * 255
+    assert np.abs(eight_bits(codes) - exact).max() <= 0.5
+    assert abs((eight_bits(codes) - exact).mean()) < 1e-9

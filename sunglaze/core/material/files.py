@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, UnidentifiedImageError
 
 from sunglaze.core.errors import BadFile
+from sunglaze.core.material.gif import read_gif
 
 MOST_PIXELS = 50_000_000
 MOST_DECODED = 200_000_000
@@ -39,8 +40,12 @@ def read_picture(data: bytes) -> PictureFile:
         with Image.open(io.BytesIO(data), formats=FORMATS) as head:
             name, mode, size, alpha = head.format or "", head.mode, head.size, "transparency" in head.info
             _check_size(*size, 2 if _is_deep(head, data) else 1)
+            turn = head.getexif().get(_ORIENTATION, 1)
             head.load()
-        pixels = _decoded(data, keep_alpha=alpha or mode.endswith("A") or mode.endswith("a"))
+        pixels = _decoded(name, data, alpha or mode.endswith("A") or mode.endswith("a"))
+        # Both decoders turn TIFFs by themselves.
+        if name != "TIFF":
+            pixels = _turned(pixels, turn)
     except BadFile:
         raise
     except Image.DecompressionBombError:
@@ -74,11 +79,14 @@ def _reason(error: Exception) -> str:
     return text or type(error).__name__
 
 
-def _decoded(data: bytes, keep_alpha: bool) -> NDArray[Any]:
-    """Pixels with red first. OpenCV keeps 16 bits, which Pillow drops; Pillow knows what OpenCV does not (GIF, palettes)."""
-    flags = cv2.IMREAD_UNCHANGED if keep_alpha else cv2.IMREAD_COLOR | cv2.IMREAD_ANYDEPTH
+def _decoded(name: str, data: bytes, keep_alpha: bool) -> NDArray[Any]:
+    """Pixels with red first, not turned. OpenCV keeps 16 bits, which Pillow drops; Pillow knows palettes, and alpha of TIFF."""
+    if name == "GIF":
+        first = next(read_gif(data).shown())
+        return first if keep_alpha or not first[..., 3].all() else first[..., :3]
+    flags = cv2.IMREAD_UNCHANGED if keep_alpha else cv2.IMREAD_COLOR | cv2.IMREAD_ANYDEPTH | cv2.IMREAD_IGNORE_ORIENTATION
     raw = cv2.imdecode(np.frombuffer(data, np.uint8), flags)
-    if raw is None or raw.dtype not in (np.uint8, np.uint16):
+    if raw is None or raw.dtype not in (np.uint8, np.uint16) or (name == "TIFF" and raw.dtype == np.uint8):
         with Image.open(io.BytesIO(data), formats=FORMATS) as image:
             return np.asarray(image.convert("RGBA" if keep_alpha else "RGB"))
     if raw.ndim == 2:
@@ -86,8 +94,27 @@ def _decoded(data: bytes, keep_alpha: bool) -> NDArray[Any]:
     if raw.shape[2] == 2:
         return np.concatenate([np.repeat(raw[:, :, :1], 3, axis=2), raw[:, :, 1:]], axis=2)
     order = [2, 1, 0] if raw.shape[2] == 3 else [2, 1, 0, 3]
-    # IMREAD_UNCHANGED leaves EXIF alone; files with alpha carry none in practice.
     return np.ascontiguousarray(raw[:, :, order])
+
+
+_ORIENTATION = 0x0112
+_TURNS: dict[int, tuple[int, bool]] = {
+    2: (0, True),
+    3: (2, False),
+    4: (2, True),
+    5: (3, True),
+    6: (3, False),
+    7: (1, True),
+    8: (1, False),
+}
+"""Of EXIF's orientations (CIPA DC-008, 4.6.5.1): quarters to turn to the left, and whether its sides change places then."""
+
+
+def _turned(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:
+    """A picture the right way up."""
+    quarters, mirrored = _TURNS.get(orientation, (0, False))
+    turned = np.rot90(pixels, quarters)
+    return np.ascontiguousarray(turned[:, ::-1] if mirrored else turned)
 
 
 def _lossy(name: str, mode: str, data: bytes) -> str:
@@ -151,8 +178,8 @@ def cover(pixels: NDArray[Any], width: int, height: int) -> NDArray[Any]:
 
 
 def eight_bits(pixels: NDArray[Any]) -> NDArray[np.uint8]:
-    """Pixels at 8 bits a channel. `pixels`: (rows, columns, channels) of 8 or 16 bits."""
-    return pixels if pixels.dtype == np.uint8 else (pixels // 257).astype(np.uint8)
+    """Pixels at 8 bits a channel, the nearest code. `pixels`: (rows, columns, channels) of 8 or 16 bits."""
+    return pixels if pixels.dtype == np.uint8 else ((pixels.astype(np.uint32) + 128) // 257).astype(np.uint8)
 
 
 def material_pixels(data: bytes) -> NDArray[np.uint8]:

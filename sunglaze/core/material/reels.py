@@ -23,6 +23,7 @@ from PIL import Image, ImageSequence
 
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import MOST_DECODED, MOST_SIDE, encode_webp, read_picture
+from sunglaze.core.material.gif import SIGNATURES, read_gif
 from sunglaze.core.material.sequence import MOST_FRAMES, Sequence
 
 FORMAT = "sun-glaze/sequence"
@@ -178,7 +179,9 @@ def _check(count: int, width: int, height: int) -> None:
 def is_animated(data: bytes) -> bool:
     """Whether this is a picture that moves by itself: GIF, APNG or WebP of several pictures."""
     try:
-        with Image.open(io.BytesIO(data), formats=("GIF", "PNG", "WEBP")) as image:
+        if data[:6] in SIGNATURES:
+            return len(read_gif(data).parts) > 1
+        with Image.open(io.BytesIO(data), formats=("PNG", "WEBP")) as image:
             return getattr(image, "n_frames", 1) > 1
     except Exception:
         return False
@@ -187,16 +190,7 @@ def is_animated(data: bytes) -> bool:
 def read_animated(data: bytes) -> Reel:
     """An animated GIF, APNG or WebP with its own times, whole pictures as they are seen one after the other. Raises BadFile."""
     try:
-        with Image.open(io.BytesIO(data), formats=("GIF", "PNG", "WEBP")) as image:
-            _check(getattr(image, "n_frames", 1), *image.size)
-            size = image.size
-            if image.format == "PNG":
-                shown, times = _apng(data)
-            else:
-                shown, times = [], []
-                for frame in ImageSequence.Iterator(image):
-                    shown.append(encode_webp(np.asarray(frame.convert("RGBA")), None))
-                    times.append(_milliseconds(frame.info.get("duration", 0)))
+        size, shown, times = _gif(data) if data[:6] in SIGNATURES else _png_or_webp(data)
     except BadFile:
         raise
     except Exception as error:
@@ -205,6 +199,28 @@ def read_animated(data: bytes) -> Reel:
     step = math.gcd(*times)
     holds = tuple(one // step for one in times)
     return Reel(made(shown, 1000 / step, holds if set(holds) != {1} else ()), size)
+
+
+Moving = tuple[tuple[int, int], list[bytes], list[int]]
+"""Width and height, the pictures as files, and the milliseconds of each."""
+
+
+def _gif(data: bytes) -> Moving:
+    gif = read_gif(data)
+    _check(len(gif.parts), *gif.size)
+    return gif.size, [encode_webp(one, None) for one in gif.shown()], [_milliseconds(one) for one in gif.milliseconds]
+
+
+def _png_or_webp(data: bytes) -> Moving:
+    with Image.open(io.BytesIO(data), formats=("PNG", "WEBP")) as image:
+        _check(getattr(image, "n_frames", 1), *image.size)
+        if image.format == "PNG":
+            return image.size, *_apng(data)
+        shown, times = [], []
+        for frame in ImageSequence.Iterator(image):
+            shown.append(encode_webp(np.asarray(frame.convert("RGBA")), None))
+            times.append(_milliseconds(frame.info.get("duration", 0)))
+        return image.size, shown, times
 
 
 def _apng(data: bytes) -> tuple[list[bytes], list[int]]:
