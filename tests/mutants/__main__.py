@@ -107,17 +107,17 @@ def chosen(parts: list[str], count: int, seed: int) -> list[Mutant]:
 
 
 def copied(number: int) -> Path:
-    """The project once more, of hard links: a file that is changed is put anew."""
+    """The project once more. Films and what was built are hard links; code is a copy, which is changed while work goes on."""
     copy = FOLDER / str(number)
     shutil.rmtree(copy, ignore_errors=True)
-    tracked = subprocess.run(
-        ["git", "ls-files", "-co", "--exclude-standard"], cwd=ROOT, capture_output=True, text=True, check=True
-    )
+    listing = ["git", "ls-files", "--cached", "--others", "--exclude-standard"]
+    tracked = subprocess.run(listing, cwd=ROOT, capture_output=True, text=True, check=True).stdout.splitlines()
     built = [str(path.relative_to(ROOT)) for path in (ROOT / "web" / "dist").rglob("*") if path.is_file()]
-    for name in (*tracked.stdout.splitlines(), *built):
+    for name in (*tracked, *built):
         if (ROOT / name).is_file():
             (copy / name).parent.mkdir(parents=True, exist_ok=True)
-            os.link(ROOT / name, copy / name)
+            put = shutil.copyfile if name.endswith((".py", ".json", ".toml")) else os.link
+            put(ROOT / name, copy / name)
     return copy
 
 
@@ -177,6 +177,7 @@ def survives(mutant: Mutant, copy: Path, trace: Trace) -> bool:
     if not tests:
         return True
     changed = copy / mutant.module
+    assert changed.stat().st_nlink == 1, "the project itself would be changed"
     before = changed.read_text()
     changed.write_text(mutant.code)
     (copy / "tests.txt").write_text("\n".join(tests))

@@ -49,12 +49,12 @@ class Place:
 def places(path: Path) -> list[Place]:
     """All places of a module, in their order. Types, what is imported for them, and how dataclasses are kept are left out."""
     source = path.read_text()
-    silent = list(_silent(ast.parse(source)))
+    silent, nodes = list(_silent(ast.parse(source))), list(ast_nodes(get_ast(source)))
     found: dict[Spot, list[tuple[str, int]]] = defaultdict(list)
     for name in OPERATORS:
         operator = get_operator(name)()
         occurrence = 0
-        for node in ast_nodes(get_ast(source)):
+        for node in nodes:
             for start, _ in operator.mutation_positions(node):
                 if not any(first <= start < last for first, last in silent):
                     found[start].append((name, occurrence))
