@@ -75,7 +75,9 @@ def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
     for report in again:
         terminalreporter.write_sep("=", f"failed at first: {report.nodeid}", yellow=True)
         report.toterminal(terminalreporter._tw)
-    folders = sorted({value for report in (*failed, *again) for name, value in report.user_properties if name == "kept"})
+    folders = sorted(
+        {value for report in (*failed, *again) for name, value in getattr(report, "user_properties", ()) if name == "kept"}
+    )
     if folders:
         terminalreporter.write_sep("=", "what was seen: pictures, console, server's log", red=True)
         for folder in folders:

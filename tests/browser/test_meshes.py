@@ -14,7 +14,7 @@ from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.face.seen import seen_face
 from sunglaze.core.language.expression import constant, record
 from sunglaze.core.language.moments import moment
-from sunglaze.core.language.pictures import Vertices, asset_picture, colour_here, shown_sequence, smaller
+from sunglaze.core.language.pictures import EVERYBODY, Vertices, asset_picture, colour_here, shown_sequence, smaller
 from sunglaze.core.language.vector import Vec, to_float
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.material.still import Still
@@ -28,7 +28,7 @@ from tests.core.test_meshes import a_ball, paint, textured, three_frames
 from tests.core.test_moments import TAPPED, tapped_program
 
 SIZE = (160, 120)
-FACE = (constant(0.3), constant(0.0), constant(0.0))
+FACE = (constant(0.3), constant(0.0), constant(0.0), constant(0.0))
 """How a face is held steady; mouth and eyes left out."""
 GREY = np.full((*SIZE, 4), 128, np.uint8)
 
@@ -70,7 +70,7 @@ def test_a_face_and_a_grid_are_the_same_on_both(player: Gpu) -> None:
     warp = [constant(0.03 * ((n * 7) % 5 - 2)) for n in range(2 * 5 * 4)]
     for vertices in (
         Vertices("face", "first", FACE),
-        Vertices("face", "everybody", (*FACE[:1], constant(1.0), constant(1.0))),
+        Vertices("face", "everybody", (*FACE[:1], constant(1.0), constant(1.0), constant(EVERYBODY))),
         Vertices("grid", "4x3", tuple(warp)),
     ):
         ours, wanted = both(player, textured(vertices), seen, inputs)

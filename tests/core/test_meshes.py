@@ -179,11 +179,11 @@ def test_a_textured_mesh_is_drawn_by_both_engines_alike() -> None:
 def test_a_faces_skin_lies_on_the_face() -> None:
     """The mesh's own points fall on the points that the moment has, by number."""
     camera = StandIn(180, 320)
-    skin = Vertices("face", "first", (constant(0.0), constant(1.0), constant(1.0)))
+    skin = Vertices("face", "first", tuple(map(constant, (0.0, 1.0, 1.0, 0.0))))
     program = textured(skin)
     assert program.reads == Reads(True, (), True)
     seen = camera.moment(12, program.reads)
-    found = triangles(skin, [0.0, 1.0, 1.0], seen, None, hold(None, seen, 0.0))
+    found = triangles(skin, [0.0, 1.0, 1.0, 0.0], seen, None, hold(None, seen, 0.0))
     out = by_both(found, (320, 180))
     model, points = face_mesh(), seen.faces[0].points
     column, row = (points[:468, :2] * (180, 320)).T

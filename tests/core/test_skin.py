@@ -18,12 +18,14 @@ from sunglaze.core.face.held import COMES, GOES, STRAYS, Held, HeldFaces, hold
 from sunglaze.core.face.model import RINGS, face_mesh, skin_rim, skin_triangles, turned_over
 from sunglaze.core.face.template import template_png, template_svg, template_tiff
 from sunglaze.core.language.expression import constant
-from sunglaze.core.language.pictures import CAMERA, Vertices, colour_here, drawn_mesh, near
+from sunglaze.core.language.pictures import CAMERA, EVERYBODY, Vertices, colour_here, drawn_mesh, near
 from sunglaze.core.language.vector import Vec
-from sunglaze.core.moment.moment import Clock, Moment, Reads
+from sunglaze.core.moment.moment import Clock, Face, Moment, Reads
+from sunglaze.core.nodes.face import held_number
 from sunglaze.core.nodes.node import Scene, in_scene
 from sunglaze.core.nodes.skin import face_skin, skin_part
 from sunglaze.core.passes.program import Inputs, Program, State
+from sunglaze.core.passes.signals import SignalProgram
 from sunglaze.core.targets import numpy as reference
 
 FACES = Reads(False, (), True)
@@ -174,9 +176,8 @@ def test_two_faces_are_drawn_by_one_mesh_and_the_nearer_hides_the_other() -> Non
     camera = StandIn(270, 480, Sitting("ferry-pilot", "two", "noon"))
     frames = [n for n in range(0, 225, 5) if len(camera.moment(n, FACES).faces) == 2]
     assert frames
-    skin = {
-        who: drawn_mesh(Vertices("face", who, tuple(constant(0.0) for _ in range(3)))) for who in ("first", "second", "everybody")
-    }
+    meant = {"first": 0.0, "second": 1.0, "everybody": EVERYBODY}
+    skin = {who: drawn_mesh(Vertices("face", who, tuple(map(constant, (0.0, 0.0, 0.0, n))))) for who, n in meant.items()}
     program = Program(tuple(Vec(near(one, 3), near(one, 0), near(one, 1)) for one in skin.values()))
     for frame in frames[:3]:
         first, second, all_ = reference.run(program, camera.moment(frame, program.reads), Inputs(), State())
@@ -185,6 +186,32 @@ def test_two_faces_are_drawn_by_one_mesh_and_the_nearer_hides_the_other() -> Non
         np.testing.assert_array_equal(all_[..., 0] > 0, (first[..., 0] > 0) | (second[..., 0] > 0))
         one = (first[..., 0] > 0) != (second[..., 0] > 0)
         np.testing.assert_allclose(all_[one], np.maximum(first, second)[one], atol=1e-6)
+
+
+@pytest.mark.parametrize("tilted", [0, 1])
+def test_the_nearest_is_the_larger_one_on_the_screen_however_a_head_is_tilted(tilted: int) -> None:
+    """One face tilted by a right angle, half as large again as another that is level; on a tall screen, whose parts up and down
+    are the longer ones, it looks smaller in parts. Whoever chooses, chooses it: pins, and what is drawn on skin."""
+    camera = StandIn(*SIZE, Sitting("lamp-tender", "still"))
+    face = camera.moment(0, FACES).faces[0]
+
+    def placed(turned: bool, size: float) -> Face:
+        at = (face.points[:, :2] - (face.place[0], face.place[1])) * SIZE * size
+        at = np.stack([-at[:, 1], at[:, 0]], axis=1) if turned else at
+        points = np.column_stack([at / SIZE + (0.5, 0.3 if turned else 0.7), face.points[:, 2]])
+        return replace(face, points=points, size=face.size * size)
+
+    faces = (placed(tilted == 0, 0.75 if tilted == 0 else 0.5), placed(tilted == 1, 0.75 if tilted == 1 else 0.5))
+    seen = replace(camera.moment(0, Reads(True, (), True)), faces=faces)
+    kept = hold(None, seen, 0.0)
+    chosen = SignalProgram([held_number("nearest", "1.v")]).run(seen, {}, {}, held=kept)[0]
+    assert chosen == pytest.approx(faces[tilted].points[1, 1])
+    with in_scene(Scene(colour_here(CAMERA))):
+        drawn = {who: face_skin(who, 0.0).there for who in ("nearest", ("first", "second")[tilted])}  # type: ignore[arg-type]
+    program = Program((Vec(*drawn.values(), 0.0),))
+    picture = reference.run(program, seen, Inputs(), State())[0]
+    assert picture[..., 0].sum() > 1000
+    np.testing.assert_array_equal(picture[..., 0], picture[..., 1])
 
 
 def test_the_template_names_its_parts_where_the_face_has_them() -> None:

@@ -34,8 +34,9 @@ WHO = ("first", "second", "any", "nearest", "everybody")
 
 @dataclass(frozen=True, eq=False)
 class Vertices:
-    """Where a mesh's vertices come from. `kind` face: the points of those whom `id` names (WHO), held steady; three `numbers`:
-    the lag of what is at rest (seconds), whether the mouth is covered, and the eyes (above 0.5). mesh: material of this id, as
+    """Where a mesh's vertices come from. `kind` face: the points of those whom `id` names (WHO), held steady; four `numbers`:
+    the lag of what is at rest (seconds), whether the mouth is covered, and the eyes (above 0.5), and the number of the face or
+    EVERYBODY. mesh: material of this id, as
     often as it is drawn; SOLID `numbers` (which of its motions moves it, seconds into that, where light comes from (x, y, z, of
     length 1), how much of it comes from all of the sky, and how much of the colour needs none), then EACH a time (three rows of
     four that take it to centimetres from the lens, x right, y up, z towards it; the same of a head that hides it, all 0 for none;
@@ -52,6 +53,7 @@ class Vertices:
         return self.id.removesuffix(LIT)
 
 
+EVERYBODY = -1.0
 SOLID, EACH, LIT = 7, 25, ":lit"
 """Of meshes of material: numbers of all together and of each drawing, and what ends the id of one that draws its light."""
 
@@ -159,7 +161,7 @@ def drawn_mesh(vertices: Vertices) -> Picture:
     """
     if any(one.rate > Rate.FRAME or one.kind != "float" for one in vertices.numbers):
         raise Unfit("a mesh is placed by numbers that change once a frame")
-    wanted = 3
+    wanted = 4
     if vertices.kind == "mesh":
         wanted = SOLID + EACH * max(1, (len(vertices.numbers) - SOLID) // EACH)
     elif vertices.kind == "grid":

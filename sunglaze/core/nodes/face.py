@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Annotated, NamedTuple
 
 from sunglaze.core.face.model import around
@@ -10,7 +11,7 @@ from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value, constant, together
-from sunglaze.core.language.moments import moment
+from sunglaze.core.language.moments import frame_size, moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.node import in_scene, node, scene
 from sunglaze.core.nodes.time import cell, keep, since
@@ -73,12 +74,15 @@ def _number(index: int, name: str) -> Value:
 
 def is_second(who: str) -> Value | bool:
     """Whether it is the second face that is meant: a condition, where that changes."""
+    return _is_second(who, lambda n: moment(f"face:{n}.seen"), lambda n: _number(n, "size"))
+
+
+def _is_second(who: str, there: Callable[[int], Value], size: Callable[[int], Value]) -> Value | bool:
     if who in ("first", "second"):
         return who == "second"
-    first, second = (moment(f"face:{n}.seen") for n in range(2))
     if who == "any":
-        return ~first & second
-    return second & (~first | (_number(1, "size") > _number(0, "size")))
+        return ~there(0) & there(1)
+    return there(1) & (~there(0) | (size(1) > size(0)))
 
 
 def of_face(who: str, name: str) -> Value:
@@ -96,14 +100,15 @@ def is_there(who: str) -> Value:
 
 
 def is_held_second(who: str) -> Value | bool:
-    """As `is_second`, of faces that are held steady, which stay a moment when they are lost: as meshes choose among them."""
-    if who in ("first", "second"):
-        return who == "second"
-    first, second = (moment(f"held:{n}.there") > 0.0 for n in range(2))
-    if who == "any":
-        return ~first & second
-    sizes = [v.length(Vec(*(moment(f"held:{n}.33.{axis}") - moment(f"held:{n}.263.{axis}") for axis in "uv"))) for n in range(2)]
-    return second & (~first | (sizes[1] > sizes[0]))
+    """As `is_second`, of faces that are held steady, which stay a moment when they are lost."""
+    columns, rows = (v.to_float(n) for n in frame_size())
+
+    def size(n: int) -> Value:
+        """Between the outer corners of the eyes, parts of the screen's width."""
+        across, down = (moment(f"held:{n}.33.{axis}") - moment(f"held:{n}.263.{axis}") for axis in "uv")
+        return v.length(Vec(across, down * v.divide(rows, columns)))
+
+    return _is_second(who, lambda n: moment(f"held:{n}.there") > 0.0, size)
 
 
 def held_number(who: str, name: str) -> Value:

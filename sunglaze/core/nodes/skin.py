@@ -17,7 +17,7 @@ from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.colour import LUMA
 from sunglaze.core.nodes.colour import luma as luma_of
 from sunglaze.core.nodes.coordinates import in_quad, pin_corners
-from sunglaze.core.nodes.face import of_face
+from sunglaze.core.nodes.face import is_held_second, of_face
 from sunglaze.core.nodes.node import node
 from sunglaze.core.nodes.smaller import across, copy_as_seen, largest, people
 from sunglaze.core.nodes.types import Boolean, Colour, Fraction, Mask, Number, Painting, Seconds, Span, Vec2, Vec4, one_of
@@ -48,7 +48,9 @@ def face_skin(
     its rim and where it turns away, less while it comes or goes. Mouth and eyes are left out, or covered. Depth tells how much
     nearer (below 0) or farther than the head's middle it is, in parts of the picture's width. Points at rest are followed within
     the time, moving ones nearly at once. Wide: over how many pixels the whole flat picture is seen, of the nearer face."""
-    numbers = (v.value(steady), v.number(mouth), v.number(eyes))
+    second = p.EVERYBODY if who == "everybody" else is_held_second(who)
+    whose = v.number(second) if isinstance(second, Value) else v.value(float(second))
+    numbers = (v.value(steady), v.number(mouth), v.number(eyes), whose)
     drawn = p.drawn_mesh(p.Vertices("face", who, tuple(_plain(one) for one in numbers)))
     u, w, depth, covers = (p.near(drawn, channel) for channel in range(4))
     return SkinSeen(Vec(u, w), smooth_edge(drawn, 0) * covers, depth, largest(*(flat_wide(one) for one in people(who))))

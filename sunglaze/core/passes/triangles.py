@@ -19,7 +19,7 @@ from sunglaze.core.face.held import Held, HeldFaces
 from sunglaze.core.face.model import face_mesh, skin_rim, skin_triangles
 from sunglaze.core.face.pose import usual_focal
 from sunglaze.core.language.operations import Plain
-from sunglaze.core.language.pictures import EACH, LIT, SOLID, Vertices
+from sunglaze.core.language.pictures import EACH, EVERYBODY, LIT, SOLID, Vertices
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Moment
 
@@ -56,7 +56,7 @@ def triangles(
     `held`: the faces, where it is theirs."""
     columns, rows = moment.screen.columns, moment.screen.rows
     if vertices.kind == "face":
-        clip, places, faces = _of_faces(vertices.id, numbers, held, rows / columns)
+        clip, places, faces = _of_faces(numbers, held, rows / columns)
     elif vertices.kind == "grid":
         clip, places, faces = _of_grid(vertices.id, numbers)
     else:
@@ -71,14 +71,12 @@ def _none() -> tuple[Doubles, Doubles, NDArray[np.int64]]:
     return np.zeros((0, 4)), np.zeros((0, 3)), np.zeros((0, 3), np.int64)
 
 
-def _of_faces(who: str, numbers: Sequence[Plain], held: HeldFaces, shape: float) -> tuple[Doubles, Doubles, NDArray[np.int64]]:
+def _of_faces(numbers: Sequence[Plain], held: HeldFaces, shape: float) -> tuple[Doubles, Doubles, NDArray[np.int64]]:
     """The skin of faces, flat on the screen; its places are those of the face tracker's texture. What of it is there ends softly
     at the rim and where the skin turns away. `shape`: the screen's height over its width."""
-    there = [one for one in held if one is not None]
-    if who != "everybody":
-        there = [one for n, one in enumerate(held) if one is not None and n == _which(who, held)]
+    there = [one for n, one in enumerate(held) if one is not None and numbers[3] in (EVERYBODY, n)]
     # Those farther away, which are smaller, lie behind.
-    there.sort(key=lambda one: -_size(one))
+    there.sort(key=lambda one: -_size(one, shape))
     model, parts = face_mesh(), skin_triangles()
     faces = [parts["skin"], *([parts["mouth"]] if numbers[1] > 0.5 else []), *([parts["eyes"]] if numbers[2] > 0.5 else [])]
     count = len(model.vertices)
@@ -94,19 +92,10 @@ def _of_faces(who: str, numbers: Sequence[Plain], held: HeldFaces, shape: float)
     return np.concatenate([one for one, _ in found]), np.concatenate([one for _, one in found]), np.concatenate(indices)
 
 
-def _which(who: str, held: HeldFaces) -> int:
-    """The number of the face that is meant by one of WHO."""
-    if who in ("first", "second"):
-        return int(who == "second")
-    first, second = (one is not None for one in held)
-    if who == "nearest" and first and second:
-        return int(_size(held[1]) > _size(held[0]))
-    return int(second and not first)
-
-
-def _size(one: Held | None) -> float:
-    """Between the outer corners of the eyes, parts of the picture's width and height."""
-    return 0.0 if one is None else float(np.hypot(*(one.points[33] - one.points[263])[:2]))
+def _size(one: Held, shape: float) -> float:
+    """Between the outer corners of the eyes, parts of the screen's width."""
+    across, down, _ = one.points[33] - one.points[263]
+    return float(np.hypot(across, down * shape))
 
 
 def _towards(points: Doubles, shape: float) -> Doubles:

@@ -68,18 +68,10 @@ function corners(count: number, of: (n: number) => number[]): Float64Array {
 /** How far towards the lens skin looks that is wholly there; less, and it fades. */
 const EDGE_ON = 0.35
 
-/** Between the outer corners of the eyes, parts of the picture's width and height. */
-function sizeOf(one: Held | null | undefined): number {
-  const at = (n: number) => one?.points[n] ?? 0
-  return one ? Math.hypot(at(3 * 33) - at(3 * 263), at(3 * 33 + 1) - at(3 * 263 + 1)) : 0
-}
-
-/** The number of the face that is meant. */
-function which(who: string, held: HeldFaces): number {
-  if (who === 'first' || who === 'second') return Number(who === 'second')
-  const [first, second] = [Boolean(held[0]), Boolean(held[1])]
-  if (who === 'nearest' && first && second) return Number(sizeOf(held[1]) > sizeOf(held[0]))
-  return Number(second && !first)
+/** Between the outer corners of the eyes, parts of the screen's width. */
+function sizeOf({ points }: Held, shape: number): number {
+  const across = (axis: number) => (points[3 * 33 + axis] ?? 0) - (points[3 * 263 + axis] ?? 0)
+  return Math.hypot(across(0), across(1) * shape)
 }
 
 /** How far the skin at each vertex looks towards the lens: 1 straight, 0 edge-on, below 0 away. */
@@ -101,11 +93,16 @@ function towards(points: Float64Array, model: FaceModel, shape: number): Float64
   return Float64Array.from({ length: count }, (_, n) => -(sums[3 * n + 2] ?? 0) / Math.max(Math.hypot(sums[3 * n] ?? 0, sums[3 * n + 1] ?? 0, sums[3 * n + 2] ?? 0), 1e-12))
 }
 
-/** The skin of faces, flat on the screen; `numbers`: the lag of what is at rest, whether the mouth is covered, and the eyes. */
+/** What stands for everybody where a face is meant by its number (core/language/pictures.py). */
+const EVERYBODY = -1
+
+/** The skin of faces, flat on the screen; `numbers`: the lag of what is at rest, whether the mouth is covered, and the eyes, and the
+ * number of the face. */
 function ofFaces(who: string, numbers: number[], held: HeldFaces, model: FaceModel | undefined, shape: number): Drawn {
   if (!model) return NOTHING
-  const meant = which(who, held)
-  const there = held.filter((one, n): one is Held => one !== null && (who === 'everybody' || n === meant)).sort((a, b) => sizeOf(b) - sizeOf(a))
+  // Packages of before have no number: whoever is there is meant, then.
+  const meant = numbers[3] ?? (who === 'everybody' ? EVERYBODY : Number(who === 'second' || !held[0]))
+  const there = held.filter((one, n): one is Held => one !== null && (meant === EVERYBODY || n === meant)).sort((a, b) => sizeOf(b, shape) - sizeOf(a, shape))
   const parts = [model.skin, ...((numbers[1] ?? 0) > 0.5 ? [model.mouth] : []), ...((numbers[2] ?? 0) > 0.5 ? [model.eyes] : [])]
   const count = model.places.length / 2
   const made = new Float64Array(there.length * count * CORNER)
