@@ -24,6 +24,21 @@ class Seen implements Watcher {
   seen = () => this.picture
 }
 
+/** Of two windows on one effect: edits, undos, looks, waits. */
+const MOVES = import.meta.env.VITE_SLOW ? 10_000 : 1500
+
+/** The same numbers from 0 to 1 for a seed (Park and Miller, 1988). */
+function random(seed: number): () => number {
+  let state = seed
+  return () => (state = (state * 48271) % 2147483647) / 2147483647
+}
+
+/** A server that takes its time, now and then. */
+const answersLate = (dice: () => number) => async () => {
+  if (dice() < 0.5) await new Promise((resolve) => setTimeout(resolve, dice() * 30))
+  return undefined
+}
+
 let scope = effectScope()
 let store: Store
 let watcher: Seen
@@ -160,6 +175,49 @@ describe('undo', () => {
     expect(blend()).toBe('multiply')
   })
 
+  it('is not done again by an edit that follows at once, which is made of what comes', async () => {
+    set('screen')
+    await settled()
+    const { promise, go } = held()
+    store.before = async (path) => {
+      if (path.endsWith('/undo')) await promise
+      return undefined
+    }
+    void doc.undo()
+    doc.change('opacity', (draft) => draft.layers.forEach((one) => (one.opacity = 0.4)))
+    doc.turn('sand', 'layer:opacity', 0.25)
+    doc.commit('opacity of sand')
+    expect(doc.layers.value.map((one) => one.opacity)).toEqual([0.25, 0.4])
+    go()
+    await settled()
+    expect(store.shown.layers.map((one) => [one.opacity, one.blend])).toEqual([
+      [0.25, 'normal'],
+      [0.4, 'multiply'],
+    ])
+    expect(doc.effect.value).toEqual(store.shown)
+  })
+
+  it('edit, undo, edit, undo at once come to what they come to slowly', async () => {
+    void doc.undo()
+    set('screen')
+    set('overlay')
+    void doc.undo()
+    set('darken')
+    void doc.undo()
+    await settled()
+    expect(blend()).toBe('screen')
+    expect(store.shown.layers[1]?.blend).toBe('screen')
+  })
+
+  it('that fails leaves what is done meanwhile', async () => {
+    store.before = (path) => (path.endsWith('/undo') ? FAILS() : undefined)
+    void doc.undo()
+    set('overlay')
+    await settled()
+    expect(store.shown.layers[1]?.blend).toBe('overlay')
+    expect(watcher.said).toHaveLength(1)
+  })
+
   it('goes forth again by redo', async () => {
     set('screen')
     await settled()
@@ -242,6 +300,70 @@ describe('another window', () => {
     expect(doc.layers.value[0]?.opacity).toBe(0.7)
     expect(store.revision(3).effect.layers[0]?.opacity).toBe(0.3)
   })
+
+  it('that saved first keeps what it saved: all that waited here is kept beside', async () => {
+    holdPictures()
+    doc.change('opacity', (draft) => draft.layers.forEach((one) => (one.opacity = 0.3)))
+    set('screen')
+    store.save(1, theirs)
+    letGo()
+    await settled()
+    expect(store.shown).toEqual(theirs)
+    expect(doc.effect.value).toEqual(theirs)
+    expect(store.revision(4).effect.layers[1]?.blend).toBe('screen')
+    expect(store.revision(4).parent).toBe(3)
+    set('overlay')
+    await settled()
+    expect(store.shown.layers).toHaveLength(theirs.layers.length)
+  })
+
+  it('and this one lose nothing, whatever the order in which both move', async () => {
+    // Every change adds a layer of its own name: a revision has all of its parent's, and one more.
+    const names = (one: Effect) => one.layers.map((each) => each.id)
+    const add = (id: string) => (draft: Effect) => void draft.layers.push(layer(id))
+    const dice = random(7)
+    let made = 0
+    let theirHead = 1
+    const ours = new Set<string>()
+    for (let move = 0; move < MOVES; move++) {
+      const roll = dice()
+      if (roll < 0.4) {
+        const id = `ours${made++}`
+        doc.change(id, add(id))
+        ours.add(id)
+      } else if (roll < 0.55) {
+        // They look, or save on what they saw last.
+        if (dice() < 0.5) theirHead = store.head
+        else {
+          const effect = structuredClone(store.revision(theirHead).effect)
+          add(`theirs${made++}`)(effect)
+          const { stale, kept_as } = store.save(theirHead, effect)
+          theirHead = stale ? store.head : kept_as
+        }
+      } else if (roll < 0.7) void doc.undo()
+      else if (roll < 0.75) void doc.redo()
+      else await vi.advanceTimersByTimeAsync(dice() < 0.02 ? 2500 : Math.floor(dice() * 5))
+      if (move % 50 === 0) store.before = answersLate(dice)
+      if (move % 50 === 49) {
+        for (let tries = 0; tries < 100 && doc.saving.value !== 'saved'; tries++) await vi.advanceTimersByTimeAsync(1000)
+        await vi.advanceTimersByTimeAsync(3000)
+        expect(doc.saving.value).toBe('saved')
+        expect(doc.effect.value).toEqual(store.shown)
+        // So that no effect grows without end.
+        store.save(store.head, effect([layer('sand')]), 'begin anew')
+        await vi.advanceTimersByTimeAsync(3000)
+      }
+    }
+    for (const { effect: one, parent, gesture } of store.revisions.values()) {
+      if (parent === null || gesture === 'begin anew') continue
+      const before = new Set(names(store.revision(parent).effect))
+      const more = names(one).filter((id) => !before.has(id))
+      expect(names(one)).toHaveLength(before.size + 1)
+      expect(more).toHaveLength(1)
+      ours.delete(more[0] ?? '')
+    }
+    expect([...ours]).toEqual([])
+  }, 60_000)
 
   it('is not asked after while nobody can see the page', async () => {
     vi.spyOn(document, 'hidden', 'get').mockReturnValue(true)

@@ -22,6 +22,12 @@ export interface Watcher {
   seen(): Promise<void>
 }
 
+/** `again`: what is done where the server went back or forth; `fails`: where it did not, and all is as it is shown. */
+interface Meanwhile {
+  again: () => void
+  fails: () => void
+}
+
 const RETRY_MS = 1500
 const LONGEST_RETRY_MS = 12_000
 const FOLLOW_MS = 2000
@@ -31,17 +37,20 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   const effect = shallowRef<Effect | null>(null)
   const saving = ref<Saving>('saved')
   const savedAt = ref<Date | null>(null)
-  let base = 0
+  /** The revision on which the next change is saved. Changes that were made on what another window has overtaken keep to their own. */
+  let line = { base: 0 }
   let queue: Promise<void> = Promise.resolve()
   let waiting = 0
   let unsaved = 0
   let refused = false
   /** What was saved, or is about to be; another one in `effect` is a gesture that has not ended. */
   let ended: Effect | null = null
+  /** While undo or redo is under way, what is done meanwhile: it is shown at once, and done again on what comes of that. */
+  let meanwhile: Meanwhile[] | null = null
 
   function keep(fresh: EffectState): void {
     state.value = fresh
-    base = fresh.revision
+    line.base = fresh.revision
     refused = false
     savedAt.value = new Date(fresh.changed)
   }
@@ -54,13 +63,13 @@ export function useEffectDocument(id: string, watcher: Watcher) {
 
   /** What others do is taken over as soon as nothing of one's own is under way. */
   async function follow(): Promise<void> {
-    const rests = () => !waiting && !unsaved && !refused && ended !== null && effect.value === ended
-    const before = base
+    const { base: before } = line
+    const rests = () => !waiting && !unsaved && !refused && ended !== null && effect.value === ended && line.base === before
     if (document.hidden || !rests()) return
     try {
-      if ((await api.head(id)) === before || !rests() || base !== before) return
+      if ((await api.head(id)) === before || !rests()) return
       const fresh = await api.effect(id)
-      if (!rests() || base !== before) return
+      if (!rests()) return
       adopt(fresh)
       watcher.say(t('document.changedElsewhere'))
     } catch {
@@ -84,6 +93,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   /** Show a change; it is saved when `commit` is called at the end of the gesture. */
   function sketch(edit: (draft: Effect) => void): void {
     if (!effect.value) return
+    meanwhile?.push({ again: () => sketch(edit), fails: () => undefined })
     const draft = structuredClone(effect.value)
     const { name } = draft
     const by = nameOf(draft.layers)
@@ -113,6 +123,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     }
     if (layer) assign(layer, control, value)
     else if (!assignMotion(draft, layerId, control, value)) return
+    meanwhile?.push({ again: () => turn(layerId, control, value), fails: () => undefined })
     effect.value = draft
     watcher.move(layerId, control, value)
     watcher.remember(draft)
@@ -120,16 +131,22 @@ export function useEffectDocument(id: string, watcher: Watcher) {
 
   function commit(gesture: string): void {
     if (!effect.value) return
-    ended = effect.value
-    enqueue(effect.value, gesture)
+    const draft = (ended = effect.value)
+    unsaved++
+    if (!meanwhile) return enqueue(draft, gesture)
+    const again = () => {
+      unsaved--
+      commit(gesture)
+    }
+    meanwhile.push({ again, fails: () => enqueue(draft, gesture) })
   }
 
   function enqueue(draft: Effect, gesture: string): void {
-    unsaved++
+    const mine = line
     // The picture comes first: both want the same processor.
     void inOrder(async () => {
       await watcher.seen()
-      await store(draft, gesture).finally(() => unsaved--)
+      await store(draft, gesture, mine).finally(() => unsaved--)
     })
   }
 
@@ -151,17 +168,19 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     return queue
   }
 
-  async function store(draft: Effect, gesture: string): Promise<void> {
+  async function store(draft: Effect, gesture: string, mine: { base: number }): Promise<void> {
     for (let pause = RETRY_MS; ; pause = Math.min(LONGEST_RETRY_MS, pause * 1.5)) {
       try {
-        const answer = await api.save(id, base, draft, gesture)
+        const answer = await api.save(id, mine.base, draft, gesture)
         if (answer.stale) {
-          watcher.say(
-            `${t('document.anotherWindowHasChangedThisEffect', { keptas: answer.kept_as })} ` +
-              t('document.hereIsTheEffectAsThe'),
-          )
-          adopt(answer.state)
-        } else keep(answer.state)
+          watcher.say(`${t('document.anotherWindowHasChangedThisEffect', { keptas: answer.kept_as })} ${t('document.hereIsTheEffectAsThe')}`)
+          // What waits was made on this one, and would undo what the other window did: it is kept beside, after this one.
+          mine.base = answer.kept_as
+          if (mine === line) {
+            line = { base: answer.state.revision }
+            adopt(answer.state)
+          }
+        } else if (mine === line) keep(answer.state)
         saving.value = 'saving'
         return
       } catch (error) {
@@ -175,16 +194,36 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   }
 
   function travel(step: (id: string) => Promise<EffectState>): Promise<void> {
+    const before = meanwhile
+    if (before)
+      return new Promise((resolve) => {
+        const go = () => void travel(step).finally(resolve)
+        before.push({ again: go, fails: go })
+      })
+    meanwhile = []
     return inOrder(async () => {
+      let fresh: EffectState | null = null
       try {
-        const fresh = await step(id)
-        // What was changed meanwhile was made on what was seen, and is saved next.
-        if (unsaved) keep(fresh)
-        else adopt(fresh)
+        fresh = await step(id)
       } catch (error) {
         watcher.say(error instanceof Error ? error.message : String(error))
       }
+      const after = meanwhile ?? []
+      meanwhile = null
+      if (fresh) adopt(fresh)
+      for (const one of after) goOn(one, fresh !== null)
     })
+  }
+
+  /** Do what was done while the server went back or forth; where that goes back or forth again, what follows waits for it in turn. */
+  function goOn(one: Meanwhile, went: boolean): void {
+    if (meanwhile) meanwhile.push(one)
+    else if (went) one.again()
+    else one.fails()
+  }
+
+  async function settled(): Promise<void> {
+    for (let last; last !== queue; await queue) last = queue
   }
 
   return {
@@ -201,7 +240,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     undo: () => travel(api.undo),
     redo: () => travel(api.redo),
     goBackTo: (revision: number) => travel((effect) => api.goBackTo(effect, revision)),
-    settled: () => queue,
+    settled,
   }
 }
 
