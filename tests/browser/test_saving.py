@@ -8,7 +8,7 @@ import httpx
 import pytest
 from playwright.sync_api import Dialog, Error, Page, expect
 
-from tests.browser.workbench import new_effect, settle, until
+from tests.browser.workbench import new_effect, settle, type_value, until
 
 FILLS: list[dict[str, Any]] = [
     {"kind": "fill", "id": "sand", "name": "Sand", "blend": "normal", "opacity": 0.5, "values": {"colour": "#d8b070"}},
@@ -18,17 +18,17 @@ TIMES = """() => ({
   edits: performance.getEntriesByName('edit to picture').map((one) => [one.startTime, one.startTime + one.duration]),
   saved: performance.getEntriesByType('resource').filter((one) => one.name.endsWith('/revisions')).map((one) => one.startTime),
 })"""
-HOLD_UNDO = """() => {
+HOLD = """(what) => {
   const real = window.fetch
   window.fetch = async (...asked) => {
-    if (String(asked[0]).endsWith('/undo')) {
+    if (String(asked[0]).endsWith(what)) {
       window.fetch = real
       await new Promise((done) => { window.letGo = done })
     }
     return real(...asked)
   }
 }"""
-"""The next undo waits on its way until `letGo` is called."""
+"""The next request whose address ends so waits on its way until `letGo` is called."""
 
 
 def head(address: str, identity: str) -> dict[str, Any]:
@@ -100,3 +100,35 @@ def test_the_browser_asks_before_a_page_goes_that_could_not_save(page: Page, add
     assert head(address, identity)["layers"][1]["blend"] == "screen"
     page.goto("about:blank")
     assert asked == ["beforeunload"]
+
+
+def test_what_waits_behind_an_overtaken_change_is_kept_beside_it(page: Page, address: str) -> None:
+    """Two edits of one window are on their way while another saves: what the other did stands, and both are in the history."""
+    identity = new_effect(page, address, FILLS)
+    other = page.context.new_page()
+    other.goto(f"/effects/{identity}")
+    expect(other.get_by_role("slider", name="Opacity")).to_be_visible()
+    # Pages that are behind others draw nothing, and settle by drawing.
+    page.bring_to_front()
+    page.evaluate(HOLD, "/revisions")
+    page.locator(".tile-face").nth(1).click()
+    for mode in ("screen", "overlay"):
+        page.get_by_label("Blend mode").select_option(mode)
+    page.wait_for_function("() => window.letGo")
+    other.bring_to_front()
+    type_value(other, "Opacity", "80")
+    until(other, lambda: 0.8 in [one["opacity"] for one in head(address, identity)["layers"]])
+    page.bring_to_front()
+    page.evaluate("window.letGo()")
+    settle(page)
+    expect(page.get_by_label("Blend mode")).to_have_value("multiply")
+    theirs = head(address, identity)
+    assert [one["blend"] for one in theirs["layers"]] == ["normal", "multiply"]
+    assert 0.8 in [one["opacity"] for one in theirs["layers"]]
+    with httpx.Client(base_url=address) as http:
+        kept = [
+            http.get(f"/api/effects/{identity}/revisions/{number}")
+            for number in range(http.get(f"/api/effects/{identity}/head").json() + 3)
+        ]
+    blends = [one.json()["layers"][1]["blend"] for one in kept if one.is_success and len(one.json()["layers"]) == 2]
+    assert {"screen", "overlay"} <= set(blends)
