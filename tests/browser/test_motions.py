@@ -26,7 +26,8 @@ from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Step
 from sunglaze.parity.gpu import gpu
 from tests.browser.films import play
 from tests.browser.workbench import new_effect, pixels, settle, until
-from tests.serving import Served
+from tests.conftest import VIEWPORT
+from tests.serving import Served, serve
 
 WHITE = {"id": "w", "name": "White", "kind": "fill", "values": {"colour": "#ffffff"}}
 BY_TAP = {"kind": "cued-switch", "values": {"cue": "tap", "low": 0.0, "high": 1.0, "how": "each time"}}
@@ -168,6 +169,20 @@ def test_what_the_finger_did_is_kept_and_played_again(page: Page, address: str) 
     page.keyboard.press("5")
     page.get_by_role("button", name="Forget it").click()
     until(page, lambda: document(page, address, effect).rehearsal is None)
+
+
+def test_a_recording_that_is_lost_with_the_server_says_so(browser: Browser, tmp_path: Path) -> None:
+    """It ends in the middle of it."""
+    running = serve(tmp_path)
+    context = browser.new_context(viewport=VIEWPORT, base_url=running.address)
+    page = context.new_page()
+    new_effect(page, running.address, [{**WHITE, "drives": {"layer:on": BY_TAP}}])
+    page.get_by_role("button", name="Rehearse").click()
+    expect(page.get_by_role("button", name="Stop and keep")).to_be_visible()
+    running.stop()
+    expect(page.get_by_text("What was recorded is lost")).to_be_visible()
+    expect(page.get_by_role("button", name="Rehearse")).to_be_visible()
+    context.close()
 
 
 def test_a_dial_is_made_turned_ordered_and_tried_at_its_ends(page: Page, address: str) -> None:

@@ -38,11 +38,12 @@ def head(address: str, identity: str) -> dict[str, Any]:
 
 
 def edited_unseen(page: Page, address: str) -> str:
-    """An effect whose second layer was just set to screen, with the stream cut off, so that no picture comes; its id."""
+    """An effect whose second layer was just set to screen, without the thread that streams, so that no picture comes; its id."""
     identity = new_effect(page, address, FILLS)
-    page.route_web_socket("**/api/stream", lambda socket: None)
+    page.route("**/thread-*.js", lambda route: route.abort())
     page.reload()
     page.locator(".tile-face").nth(1).click()
+    assert not page.evaluate("performance.getEntriesByName('frame').length")
     page.get_by_label("Blend mode").select_option("screen")
     return identity
 
@@ -132,3 +133,26 @@ def test_what_waits_behind_an_overtaken_change_is_kept_beside_it(page: Page, add
         ]
     blends = [one.json()["layers"][1]["blend"] for one in kept if one.is_success and len(one.json()["layers"]) == 2]
     assert {"screen", "overlay"} <= set(blends)
+
+
+def test_what_keys_turned_is_saved_when_the_focus_leaves(page: Page, address: str) -> None:
+    """The key is held while something else takes the focus; at its end a ruler gives no further steps."""
+    identity = new_effect(page, address, FILLS[:1])
+    opacity = page.get_by_role("slider", name="Opacity")
+    opacity.focus()
+    page.keyboard.down("ArrowRight")
+    page.get_by_role("button", name="Play").focus()
+    page.keyboard.up("ArrowRight")
+    until(page, lambda: head(address, identity)["layers"][0]["opacity"] == 0.51)
+    opacity.focus()
+    page.keyboard.press("End")
+    until(page, lambda: head(address, identity)["layers"][0]["opacity"] == 1.0)
+    with httpx.Client(base_url=address) as http:
+        before = http.get(f"/api/effects/{identity}/head").json()
+        for _ in range(3):
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press("ArrowLeft")
+        until(page, lambda: head(address, identity)["layers"][0]["opacity"] == 0.99)
+        settle(page)
+        assert len(http.get(f"/api/effects/{identity}/history").json()) == 5
+        assert http.get(f"/api/effects/{identity}/head").json() > before

@@ -15,7 +15,7 @@ function act(): void {
     <router-view v-slot="{ Component, route }">
       <component :is="Component" :key="route.fullPath.split('?')[0]" />
     </router-view>
-    <v-snackbar v-model="current.open" location="bottom start" :timeout="current.message?.kind === 'trouble' ? 15000 : 8000">
+    <v-snackbar :key="current.number" v-model="current.open" location="bottom start" :timeout="current.message?.kind === 'trouble' ? 15000 : 8000">
       <div class="message" :class="current.message?.kind" role="status">
         <span>{{ current.message?.text }}</span>
         <button v-if="current.message?.act" class="word" @click="act">{{ current.message.act.label }}</button>

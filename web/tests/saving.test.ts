@@ -74,6 +74,13 @@ afterEach(async () => {
   vi.useRealTimers()
 })
 
+/** Whether the browser would ask before the page goes away. */
+function asks(): boolean {
+  const going = new Event('beforeunload', { cancelable: true })
+  window.dispatchEvent(going)
+  return going.defaultPrevented
+}
+
 async function settled(): Promise<void> {
   await vi.advanceTimersByTimeAsync(0)
   await doc.settled()
@@ -113,6 +120,18 @@ describe('an edit', () => {
     await settled()
     expect(store.shown.layers[0]?.opacity).toBe(0.8)
     expect(store.revisions.size).toBe(2)
+  })
+
+  it('that comes to nothing is no step, and is not waited for', async () => {
+    for (const opacity of [0.6, 0.5]) doc.turn('sand', 'layer:opacity', opacity)
+    doc.commit('opacity')
+    doc.change('opacity', (draft) => draft.layers.forEach((one) => one.id === 'sand' && (one.opacity = 0.5)))
+    await settled()
+    expect(store.revisions.size).toBe(1)
+    expect(asks()).toBe(false)
+    store.save(1, effect([layer('sand', { opacity: 0.7 })]))
+    await vi.advanceTimersByTimeAsync(2100)
+    expect(doc.layers.value[0]?.opacity).toBe(0.7)
   })
 
   it('that is the first curve of a layer is a new program, the next ones are moves', () => {
@@ -374,13 +393,14 @@ describe('another window', () => {
 })
 
 describe('a page that goes away', () => {
-  function asks(): boolean {
-    const going = new Event('beforeunload', { cancelable: true })
-    window.dispatchEvent(going)
-    return going.defaultPrevented
-  }
-
   it('goes at once when all is saved', () => expect(asks()).toBe(false))
+
+  it('asks about a gesture that has not ended', () => {
+    doc.turn('sand', 'layer:opacity', 0.3)
+    expect(asks()).toBe(true)
+    doc.turn('sand', 'layer:opacity', 0.5)
+    expect(asks()).toBe(false)
+  })
 
   it('goes with one change that is sent with it, and asks about two', () => {
     holdPictures()

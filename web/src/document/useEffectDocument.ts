@@ -61,15 +61,18 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     watcher.show(fresh.effect)
   }
 
+  /** Whether no gesture has changed anything since the last one ended: what is turned and turned back is nothing. */
+  const rests = (): boolean => effect.value === ended || JSON.stringify(effect.value) === JSON.stringify(ended)
+
   /** What others do is taken over as soon as nothing of one's own is under way. */
   async function follow(): Promise<void> {
     const { base: before } = line
-    const rests = () => !waiting && !unsaved && !refused && ended !== null && effect.value === ended && line.base === before
-    if (document.hidden || !rests()) return
+    const still = () => !waiting && !unsaved && !refused && ended !== null && rests() && line.base === before
+    if (document.hidden || !still()) return
     try {
-      if ((await api.head(id)) === before || !rests()) return
+      if ((await api.head(id)) === before || !still()) return
       const fresh = await api.effect(id)
-      if (!rests()) return
+      if (!still()) return
       adopt(fresh)
       watcher.say(t('document.changedElsewhere'))
     } catch {
@@ -80,7 +83,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
 
   /** The browser asks before the page goes away with what is not saved; one change alone, not too large, is still sent while it goes. */
   function ask(event: BeforeUnloadEvent): void {
-    const sent = unsaved === 0 || (unsaved === 1 && effect.value !== null && api.outlives(effect.value))
+    const sent = (unsaved === 0 && rests()) || (unsaved === 1 && effect.value !== null && api.outlives(effect.value))
     if (saving.value === 'waiting' || saving.value === 'refused' || !sent) event.preventDefault()
   }
   window.addEventListener('beforeunload', ask)
@@ -104,7 +107,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
     watcher.show(draft)
   }
 
-  /** Show and save a change. `gesture` is its name in the undo list. */
+  /** Show and save a change. `gesture` is its name in the undo list. What changes nothing is no step of it. */
   function change(gesture: string, edit: (draft: Effect) => void): void {
     sketch(edit)
     commit(gesture)
@@ -130,7 +133,7 @@ export function useEffectDocument(id: string, watcher: Watcher) {
   }
 
   function commit(gesture: string): void {
-    if (!effect.value) return
+    if (!effect.value || rests()) return
     const draft = (ended = effect.value)
     unsaved++
     if (!meanwhile) return enqueue(draft, gesture)

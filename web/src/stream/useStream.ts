@@ -20,7 +20,7 @@ export function useStream() {
   const note = ref('')
   const faceless = shallowRef<string[]>([])
   const scored = shallowRef<ScoreHeader | null>(null)
-  let rehearsed: ((data: RehearsalData) => void) | null = null
+  let rehearsed: ((data: RehearsalData | null) => void) | null = null
   const moves = new Map<number, number>()
   const edits = new Map<number, number>()
   const watchers = new Set<(header: FrameHeader, picture: ImageBitmap | null) => void>()
@@ -113,7 +113,10 @@ export function useStream() {
   worker.onmessage = ({ data }: MessageEvent<Word>) => {
     if (data.type === 'frame') drawn(data.header, data.at - performance.timeOrigin, data.picture)
     else if (data.type === 'painted') performance.mark('frame', { startTime: data.at - performance.timeOrigin })
-    else if (data.type === 'connected') status.up = data.up
+    else if (data.type === 'connected') {
+      status.up = data.up
+      if (!data.up) rehearsed?.(null)
+    }
     else if (data.type === 'note') [note.value, faceless.value] = [data.message, data.faceless]
     else if (data.type === 'score') scored.value = data
     else if (data.type === 'rehearsal') rehearsed?.(data.rehearsal)
@@ -184,9 +187,10 @@ export function useStream() {
     scored,
     /** What a hand does as if it wore the effect. */
     done: (what: Done) => ask({ type: 'done', done: what }),
-    /** What was done since it began anew. */
+    /** What was done since it began anew; null where the server that knew it is lost. */
     performed: () =>
-      new Promise<RehearsalData>((resolve) => {
+      new Promise<RehearsalData | null>((resolve) => {
+        if (!status.up) return resolve(null)
         rehearsed = resolve
         ask({ type: 'done', done: { asks: true } })
       }),

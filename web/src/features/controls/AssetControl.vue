@@ -1,11 +1,11 @@
 <!-- A picture of the artist's own: chosen from the shelf or a file, dropped, shown small. What moves has its way of playing here; a
 photo may be left to the wearer. -->
 <script setup lang="ts">
-import { computed, shallowRef, watch } from 'vue'
-import { api } from '../../api/client'
+import { computed } from 'vue'
 import type { Asset, Plain, ShelfPiece } from '../../api/types'
 import { assetOf, chosen, isPicture, isWearers, ORDERS, playedOf } from '../../document/material'
 import { useMessages } from '../messages/useMessages'
+import { useAsset } from '../shelf/useAsset'
 import { useClip } from '../shelf/useClip'
 import { t } from '../../words'
 import { useMotions } from '../motions/useMotions'
@@ -19,16 +19,10 @@ const emit = defineEmits<{ choose: [value: Plain, asset?: Asset]; turn: [value: 
 
 const { say } = useMessages()
 const clip = useClip()
-const asset = shallowRef<Asset | null>(null)
 const hash = computed(() => assetOf(props.value))
+const asset = useAsset(() => hash.value)
 const played = computed(() => playedOf(props.value))
 const wearers = computed(() => isWearers(props.value))
-
-watch(
-  hash,
-  async (now) => (asset.value = now ? await api.asset(now).catch(() => null) : null),
-  { immediate: true },
-)
 
 function choose(one: Asset): void {
   // A photo of the festival's stands in for the wearer's, until another does.

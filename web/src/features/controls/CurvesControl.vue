@@ -122,7 +122,7 @@ function straighten(): void {
         v-for="([x, y], n) in points" :key="n" :cx="x * SIDE" :cy="(1 - y) * SIDE" r="5" :fill="INKS[which]" tabindex="0" role="slider"
         :aria-label="t('controls.pointOfTheCurveFor', { n: n + 1, which })" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(y * 100)"
         :aria-valuetext="t('controls.becomes', { x: Math.round(x * 100), y: Math.round(y * 100) })" @pointerdown.stop="grab($event, n)"
-        @dblclick.stop="remove(n)" @keydown="key($event, n)" @keyup="/^Arrow/.test($event.key) && emit('commit')" />
+        @dblclick.stop="remove(n)" @keydown="key($event, n)" @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')" />
     </svg>
   </section>
 </template>

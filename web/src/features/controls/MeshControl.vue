@@ -1,10 +1,10 @@
 <!-- A mesh of the shelf, and which of its motions moves it. -->
 <script setup lang="ts">
-import { computed, shallowRef, watch } from 'vue'
-import { api } from '../../api/client'
+import { computed } from 'vue'
 import type { Asset, Plain, ShelfPiece } from '../../api/types'
 import { assetOf } from '../../document/material'
 import { useMessages } from '../messages/useMessages'
+import { useAsset } from '../shelf/useAsset'
 import { t } from '../../words'
 import ChoiceControl from './ChoiceControl.vue'
 import RulerControl from './RulerControl.vue'
@@ -15,15 +15,14 @@ const emit = defineEmits<{ choose: [value: Plain, asset?: Asset]; turn: [value: 
 
 const STILL = ''
 const { say } = useMessages()
-const asset = shallowRef<Asset | null>(null)
 const hash = computed(() => assetOf(props.value))
+const asset = useAsset(() => hash.value)
 const held = computed(() => (props.value ?? {}) as { asset: string; motion?: string | null; speed?: number })
 const motions = computed(() => asset.value?.mesh?.motions ?? [])
 const facts = computed(() => {
   const mesh = asset.value?.mesh
   return mesh ? t('controls.meshOf', { triangles: mesh.triangles.toLocaleString('en'), across: mesh.across, up: mesh.up, deep: mesh.deep }) : ''
 })
-watch(hash, async (now) => (asset.value = now ? await api.asset(now).catch(() => null) : null), { immediate: true }) // prettier-ignore
 
 const isMesh = (piece: ShelfPiece): boolean => piece.kind === 'mesh'
 function take(piece: ShelfPiece): void {

@@ -11,7 +11,7 @@ const props = withDefaults(
   defineProps<{ name: string; value: number; neutral: number; unit?: string; low?: number; high?: number; scale?: number; whole?: boolean }>(),
   { unit: '%', low: 0, high: 1, scale: 100, whole: false },
 )
-/** `turn` while moving, `commit` once at the end of the gesture. */
+/** `turn` while moving, `commit` at the end of the gesture, which is also where the focus leaves; where nothing was turned it is nothing. */
 const emit = defineEmits<{ turn: [value: number]; commit: [] }>()
 
 const rail = ref<HTMLElement | null>(null)
@@ -131,7 +131,7 @@ function leave(event: FocusEvent): void {
       class="rail" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="low * scale" :aria-valuemax="high * scale"
       :aria-valuenow="Number(shown)" :aria-valuetext="`${shown} ${unit}`"
       @pointerdown="grab" @pointermove="dragged && follow($event)" @pointerup="release" @pointercancel="release"
-      @dblclick="reset" @keydown="key" @keyup="keyUp">
+      @dblclick="reset" @keydown="key" @keyup="keyUp" @blur="emit('commit')">
       <span ref="rail" class="line">
         <i class="tick" :style="{ left: place(neutral) }" />
         <i class="bar" :style="bar" />

@@ -73,7 +73,7 @@ function reset(): void {
           class="field" :value="driven.includes(part) ? 'driven' : shown(part)" :disabled="driven.includes(part)" :aria-label="`${name} ${parts[part]}${unit ? ` ${t('controls.in2', { unit })}` : ''}`" inputmode="decimal"
           spellcheck="false" :title="t('controls.dragSidewaysOrType')" @change="typed($event, part)" @pointerdown="grab($event, part)"
           @pointermove="follow" @pointerup="release" @pointercancel="release" @keydown="key($event, part)"
-          @keyup="/^Arrow/.test($event.key) && emit('commit')" />
+          @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')" />
       </label>
       <span class="unit figure">{{ unit }}</span>
     </span>

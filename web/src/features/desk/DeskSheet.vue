@@ -22,6 +22,7 @@ import LooksBeside from './LooksBeside.vue'
 import LookupCard from '../controls/LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
 import { useEyes } from '../picture/useEyes'
+import { useAsset } from '../shelf/useAsset'
 import { t } from '../../words'
 
 const PaintSheet = defineAsyncComponent(() => import('../paint/PaintSheet.vue'))
@@ -60,10 +61,10 @@ const GRADES = 'Grade'
 const FACES = 'Face'
 
 const { complain } = useMessages()
-const asset = shallowRef<Asset | null>(null)
 const reading = shallowRef<ColourReading | null>(null)
 const { catalogue, kind, controls } = useCatalogue()
 const lookup = computed(() => lookupOf(props.layer))
+const asset = useAsset(() => lookup.value?.asset, complain)
 /** Controls that have a line of their own; a grade has none before it has a lookup. */
 const shown = computed(() => {
   if (props.layer.kind === 'lookup-grade' && !lookup.value) return []
@@ -118,20 +119,6 @@ function stands(values: Record<string, Plain>, drives: Record<string, unknown>):
     return JSON.stringify(valueOf(props.layer.values, one)) === JSON.stringify(valueOf(values as Layer['values'], one))
   })
 }
-watch(
-  () => lookup.value?.asset,
-  async (hash) => {
-    asset.value = null
-    if (!hash) return
-    try {
-      asset.value = await api.asset(hash)
-    } catch (error) {
-      complain(error)
-    }
-  },
-  { immediate: true },
-)
-
 /** The judging aids follow a grade's controls, a little behind the hand. */
 const judged = computed(() => (kind(props.layer.kind)?.family === GRADES && (props.layer.kind !== 'lookup-grade' || lookup.value) ? props.layer : null))
 let asked = 0

@@ -166,7 +166,7 @@ onBeforeUnmount(() => {
       <g
         v-for="grip in one.grips" :key="grip.id" class="grip" :data-grip="grip.id" :data-act="grip.act" role="button" :tabindex="stop(grip, one.grips)" :aria-roledescription="t('handles.handle')"
         :aria-label="says(one.placed, grip)" :transform="`translate(${project(grip.at)})`" @pointerdown.stop="grab($event, one.placed, grip)"
-        @dblclick.stop="remove(one.placed, grip)" @keydown="key($event, one.placed, grip)" @keyup="settle($event, one.placed)">
+        @dblclick.stop="remove(one.placed, grip)" @keydown="key($event, one.placed, grip)" @keyup="settle($event, one.placed)" @blur="handles.finish(one.placed.handle)">
         <circle class="room" r="12" />
         <path v-if="grip.act === 'move'" class="dark" d="M-6 0H6M0 -6V6" />
         <path v-if="grip.act === 'move'" class="light" d="M-6 0H6M0 -6V6" />

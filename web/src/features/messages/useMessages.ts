@@ -11,12 +11,14 @@ const FLASH_MS = 4000
 const keyed = shallowRef<Pick<Message, 'text' | 'act'> | null>(null)
 let timer = 0
 
-const current = reactive<{ message: Message | null; open: boolean }>({ message: null, open: false })
+/** `number` tells one message from the next, which has its own time. */
+const current = reactive<{ message: Message | null; open: boolean; number: number }>({ message: null, open: false, number: 0 })
 
 export function useMessages() {
   function show(message: Message): void {
     current.message = message
     current.open = true
+    current.number++
   }
   return {
     current,

@@ -131,7 +131,7 @@ const seconds = computed(() => ((kept.value?.frames ?? 0) / RATE).toFixed(1))
       <div
         v-for="rule in rules" :key="rule.cue" class="rule" role="slider" tabindex="0" :style="{ top: `${rule.top - 8}px` }" :aria-label="t('motions.thresholdOf', { title: rule.line.title })"
         :aria-valuemin="rule.line.low" :aria-valuemax="rule.line.high" :aria-valuenow="rule.value" :title="t('motions.dragTheThreshold', { value: rule.value })"
-        @pointerdown="grab(rule, $event)" @pointermove="drag" @pointerup="release" @pointercancel="release" @keydown="key(rule, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit', rule.cue)" />
+        @pointerdown="grab(rule, $event)" @pointermove="drag" @pointerup="release" @pointercancel="release" @keydown="key(rule, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit', rule.cue)" @blur="emit('commit', rule.cue)" />
     </div>
     <div class="legend">
       <span class="ago">{{ t('motions.lastTenSeconds') }}</span>

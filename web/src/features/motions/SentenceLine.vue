@@ -103,7 +103,7 @@ function release(event: PointerEvent): void {
       <span v-else class="number"
         ><input
           class="inline figure" :value="shown(piece)" :size="Math.max(2, shown(piece).length)" :aria-label="`${piece.title}${unit(piece) ? `, ${unit(piece)}` : ''}`"
-          :title="hint(piece)" @change="typed(piece, $event)" @keydown="key(piece, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit')"
+          :title="hint(piece)" @change="typed(piece, $event)" @keydown="key(piece, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')"
           @pointerdown="grab(piece, $event)" @pointermove="drag(piece, $event)" @pointerup="release" @pointercancel="release"
         /><span v-if="unit(piece)" class="unit">{{ unit(piece) }}</span></span
       >

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import type { EffectDocument } from '../../document/useEffectDocument'
 import { Dials, endsOf, numbersOf } from '../../engine/dials'
+import { useMessages } from '../messages/useMessages'
 import type { Gpu } from '../picture/useGpu'
 import type { Stream } from '../../stream/useStream'
 import type { Done } from '../../stream/messages'
@@ -10,6 +11,7 @@ import { t } from '../../words'
 const ENDS = ['zero', 'full', 'start'] as const
 
 export function useTrying(doc: EffectDocument, stream: Stream, gpu: Gpu) {
+  const { say } = useMessages()
   const trying = ref(false)
   const recording = ref(false)
   /** The kept rehearsal is played, in a loop. */
@@ -31,6 +33,15 @@ export function useTrying(doc: EffectDocument, stream: Stream, gpu: Gpu) {
     gpu.rehearse(rehearsing.value)
   }
   watch(kept, (now) => rehearse(rehearsing.value && now !== null))
+  // What was done is known to the server's process alone, but where this page draws by itself.
+  watch(
+    () => stream.status.up,
+    (up) => {
+      if (up || !recording.value || gpu.on.value) return
+      recording.value = false
+      say(t('motions.theRecordingWasLost'))
+    },
+  )
 
   return {
     trying,
@@ -51,6 +62,7 @@ export function useTrying(doc: EffectDocument, stream: Stream, gpu: Gpu) {
     async keep(): Promise<void> {
       recording.value = false
       const made = gpu.on.value ? gpu.performed() : await stream.performed()
+      if (!made) return say(t('motions.theRecordingWasLost'))
       doc.change(t('motions.keepTheRehearsal'), (draft) => (draft.rehearsal = made))
       rehearse(true)
     },

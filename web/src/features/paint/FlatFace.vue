@@ -147,7 +147,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', drawingKey, true))
       <rect
         v-for="([u, v], n) in shape.points" :key="n" class="grip" :x="u * TEMPLATE - GRIP" :y="v * TEMPLATE - GRIP" :width="2 * GRIP" :height="2 * GRIP" tabindex="0"
         role="button" :aria-label="t('paint.point', { n: n + 1, u: Math.round(u * 100), v: Math.round(v * 100) })" @pointerdown="press($event, chosen, n)" @dblclick="take(n)"
-        @keydown="key($event, n)" @keyup="settle" />
+        @keydown="key($event, n)" @keyup="settle" @blur="emit('commit')" />
     </template>
     <template v-if="drawing">
       <polyline class="line dark" :points="line" /><polyline class="line light" :points="line" />

@@ -1,5 +1,5 @@
 /** Files that come in: recipes as layers, lookups onto grades, pictures and what moves as what the artist says they shall be. */
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { api, Refusal } from '../../api/client'
 import type { Asset, Control, Layer, LayerKind, ShelfPiece } from '../../api/types'
 import { nameOfFile, ownLayer } from '../../document/layers'
@@ -9,6 +9,7 @@ import type { EffectDocument } from '../../document/useEffectDocument'
 import type { useLayers } from '../../document/useLayers'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
+import { useAsset } from './useAsset'
 import { useClip } from './useClip'
 import { batches, useShelf } from './useShelf'
 
@@ -50,14 +51,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   const busy = ref<string | null>(null)
   /** Material of which is asked what it shall be; `lookup` is its hash where it may be one, too. */
   const offered = shallowRef<{ piece: ShelfPiece; lookup: string | null } | null>(null)
-  const stillName = ref<string | null>(null)
-
-  watch(
-    () => doc.effect.value?.still ?? null,
-    async (hash) => {
-      stillName.value = hash ? ((await api.asset(hash).catch(() => null))?.name ?? null) : null
-    },
-  )
+  const still = useAsset(() => doc.effect.value?.still)
 
   const grade: Use = { id: AS_GRADE, title: t('shelf.aLookupGrade'), help: t('shelf.itsColoursAreReadAsA') }
   const camera: Use = { id: AS_CAMERA, title: t('shelf.inTheCamerasPlace'), help: t('shelf.theEffectIsLookedAtOn') }
@@ -204,7 +198,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     offered,
     uses,
     usesOf,
-    stillName,
+    stillName: computed(() => still.value?.name ?? null),
     take,
     takeAll,
     useAs,
