@@ -95,6 +95,18 @@ def test_triangles_that_share_edges_cover_every_pixel_once() -> None:
     np.testing.assert_array_equal(count, want)
 
 
+def test_what_reaches_beyond_the_screen_on_all_sides_covers_all_of_it() -> None:
+    """Cut at the four edges it has more than three corners; one triangle, and a rectangle of two."""
+    columns, rows = 30, 20
+    here = Moment(Clock(), Screen(columns, rows))
+    square = np.array([[-60.0, -60, 0], [60, -60, 0], [60, 60, 0], [-60, 60, 0]])
+    large = np.array([[-300.0, -200, 0], [300, -200, 0], [0, 500, 0]])
+    for vertices, faces in ((square, [[0, 1, 2], [0, 2, 3]]), (large, [[0, 1, 2]])):
+        mesh = MeshData(vertices, np.zeros((len(vertices), 2)), np.array(faces, np.int64))
+        found = triangles(Vertices("mesh", "m"), posed(0.0, 0.0, -20.0, 0.0, 0.0, 0.0, 1.0), here, mesh)
+        np.testing.assert_array_equal(by_both(found, (rows, columns))[..., 3], 1)
+
+
 def a_ball() -> MeshData:
     made = trimesh.creation.icosphere(subdivisions=2, radius=9.0)
     rng = np.random.default_rng(3)

@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+import numpy as np
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from sunglaze.core.effect.document import Effect
+from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.errors import BadFile
+from sunglaze.core.material.files import encode_png
 from sunglaze.store import effects, files
 from sunglaze.store.database import engine_for, migrate, open_database
+from sunglaze.store.effects import NotThere
 from sunglaze.store.tables import Base, RevisionRow
 from tests.layers import fill
 
@@ -95,3 +98,41 @@ def test_assets_are_kept_once_by_their_contents(session: Session) -> None:
         files.lookup_facts(b"\0\1")
     with pytest.raises(effects.NotThere):
         files.asset(session, "f" * 64)
+
+
+def test_an_effect_weighs_its_document_and_its_files(session: Session) -> None:
+    """By itself and in the list alike; the still that it is looked at on does not count."""
+    used, still = (files.add(session, "picture", f"{n}.png", encode_png(np.full((9, 9, 3), n, np.uint8)), {}) for n in (1, 2))
+    layer = Layer(id="p", name="P", kind="picture", values={"picture": used.hash})
+    made = effects.create(session, Effect(name="Pier", layers=[layer], still=still.hash))
+    plain = effects.create(session, named("plain"))
+    row = session.get(RevisionRow, made.revision)
+    assert row is not None
+    assert made.weight == len(row.document.encode()) + used.size
+    assert {one.id: one.weight for one in effects.every(session)} == {made.id: made.weight, plain.id: plain.weight}
+    assert effects.uses(session) == {used.hash: [(made.id, "Pier")], still.hash: [(made.id, "Pier")]}
+
+
+def test_what_is_deleted_and_what_is_not_are_told_apart(session: Session) -> None:
+    made = effects.create(session, named("0"))
+    with pytest.raises(NotThere, match="is not deleted"):
+        effects.restore(session, made.id)
+    effects.delete(session, made.id)
+    with pytest.raises(NotThere, match="was deleted"):
+        effects.get(session, made.id)
+    assert effects.every(session) == []
+    assert effects.restore(session, made.id).effect == named("0")
+
+
+def test_the_history_has_the_latest_revisions_and_every_take(session: Session) -> None:
+    made = effects.create(session, named("0"))
+    base = made.revision
+    for n in range(effects.MOST_STEPS + 4):
+        base = effects.save(session, made.id, base, named(str(n)), f"step {n}").kept.revision
+    effects.name_take(session, made.id, made.revision, "the first")
+    steps = effects.history(session, made.id)
+    assert len(steps) == effects.MOST_STEPS + 1 == 301
+    assert [one.is_head for one in steps] == [True] + [False] * effects.MOST_STEPS
+    assert (steps[0].gesture, steps[-1].take) == (f"step {effects.MOST_STEPS + 3}", "the first")
+    assert effects.go_back_to(session, made.id, made.revision).undo == "Back to take 'the first'"
+    assert effects.go_back_to(session, made.id, base).undo == f"Back to 'step {effects.MOST_STEPS + 3}'"
