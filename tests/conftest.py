@@ -33,7 +33,7 @@ FLAGS = [
     "AvoidCorsURLLoaderRestartOnRedirect,TcpPortRandomizationWin,OptimizationHints,NetworkTimeServiceQuerying,"
     "WebUIOmniboxPopup,WebUIOmniboxAimPopup,WebUIOmniboxFullPopup",
 ]
-PATIENCE_MS = 60_000
+PATIENCE_MS = 180_000
 """Machines of tests are shared and at times many times slower; what never comes fails all the same."""
 VIEWPORT = {"width": 1280, "height": 800}
 expect.set_options(timeout=PATIENCE_MS)

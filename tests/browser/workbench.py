@@ -116,7 +116,7 @@ def pick(page: Page, act: str, exact: bool = False) -> None:
     page.evaluate("() => new Promise((done) => setTimeout(done, 60))")
 
 
-PATIENCE = 60.0
+PATIENCE = 180.0
 """Seconds after which what is waited for will not come. Machines of tests are shared and at times many times slower."""
 FIRST_LOOK_MS, LAST_LOOK_MS = 30.0, 200.0
 

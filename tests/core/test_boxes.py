@@ -223,7 +223,7 @@ def test_faces_in_parts_are_the_reference_s(kinds: tuple[str, ...], sitting: Sit
 
 
 def test_most_of_a_frame_with_a_face_is_left_alone() -> None:
-    """A retouched and made up face, which is some eighth of the frame: of the passes' pixels, clear forms apart, below two fifths,
+    """A retouched and made up face, which is some eighth of the frame: of the passes' pixels, clear forms apart, below two fifths
     with what blurs reach round it."""
     compiled = stack("even-skin", "make-up")
     program, frame = compiled.program.final, (360, 640)

@@ -21,7 +21,7 @@ from sunglaze.core.proof.sheet import Place, Sheet
 from tests.layers import fill
 
 PACKAGE = write_package(Effect(name="Tide line", layers=[fill("a", opacity=0.4)]), Material())
-PATIENCE = 300.0
+PATIENCE = 120.0
 
 
 def started(*arguments: str) -> subprocess.Popen[str]:
