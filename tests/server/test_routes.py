@@ -23,11 +23,15 @@ from tests.serving import Served
 
 
 def made(http: httpx.Client, layers: list[dict[str, object]] | None = None) -> dict[str, object]:
-    state = http.post("/api/effects", json={"name": "Test"}).json()
+    created = http.post("/api/effects", json={"name": "Test"})
+    assert created.status_code == 201
+    state = created.json()
     if layers is not None:
         state["effect"]["layers"] = layers
         change = {"base": state["revision"], "gesture": "set up", "effect": state["effect"]}
-        state = http.post(f"/api/effects/{state['id']}/revisions", json=change).json()["state"]
+        saved = http.post(f"/api/effects/{state['id']}/revisions", json=change)
+        assert saved.status_code == 201
+        state = saved.json()["state"]
     return dict(state)
 
 
@@ -35,7 +39,9 @@ def test_list_rename_duplicate_delete_restore(http: httpx.Client) -> None:
     one = made(http, [FILL])
     address = f"/api/effects/{one['id']}"
     assert http.post(f"{address}/name", json={"name": "Ferry"}).json()["effect"]["name"] == "Ferry"
-    copy = http.post(f"{address}/duplicate").json()
+    doubled = http.post(f"{address}/duplicate")
+    assert doubled.status_code == 201
+    copy = doubled.json()
     assert copy["effect"]["name"] == "Ferry copy"
     assert copy["effect"]["layers"][0]["values"]["colour"] == "#ff0000"
     assert http.delete(address).status_code == 204
