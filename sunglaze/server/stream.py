@@ -124,7 +124,7 @@ async def stream(socket: WebSocket) -> None:
             words = await _take(message.get("text"), viewer, supervisor, socket.app.state.sessions)
             if words is not None:
                 replies.put_nowait(Reply(viewer, {"type": "trouble", "layer": None, "message": words, "faults": []}))
-            while replies.qsize() > MOST_REPLIES:
+            while replies.qsize() > MOST_REPLIES and not sender.done():
                 # Whoever asks faster than answers are taken waits, and nobody else.
                 await asyncio.sleep(0.05)
     except (WebSocketDisconnect, RuntimeError):

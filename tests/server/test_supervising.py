@@ -7,15 +7,22 @@ import os
 import signal
 import time
 from collections.abc import Awaitable, Callable
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
+from types import SimpleNamespace
 
+import pytest
+from fastapi import WebSocketDisconnect
+
+from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.effect.address import address
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.server.rendering import supervisor as supervising
-from sunglaze.server.rendering.messages import Acknowledge, Leave, Move, Reply, SetEffects, View
+from sunglaze.server.rendering.messages import Acknowledge, Leave, Move, Reply, Request, SetEffects, View
 from sunglaze.server.rendering.outbox import MOST_WAITING, Outbox
 from sunglaze.server.rendering.supervisor import Supervisor
+from sunglaze.server.stream import stream
 from sunglaze.store import files
 from sunglaze.store.database import open_database
 from tests.coroutines import finished
@@ -85,7 +92,7 @@ def test_a_lost_file_is_trouble_for_its_viewer_alone_also_after_a_restart(tmp_pa
         assert "choose it again" in str((await until(its, is_trouble)).header["message"])
         supervisor.show(other, bare(), serial=2)
         await until(theirs, shows(2))
-        os.kill(supervisor._process.pid or 0, signal.SIGKILL)
+        os.kill(supervisor._process.pid or 0, signal.SIGKILL)  # type: ignore[union-attr]
         await until(theirs, lambda header: header["type"] == "restarted")
         assert (await until(theirs, shows(2))).payload
         supervisor.show(lost, bare(), serial=3)
@@ -104,7 +111,7 @@ def test_an_effect_that_ends_the_process_twice_is_stopped_and_comes_back_when_it
         for _ in range(2):
             # As if it had been drawn when the process ended; which effects do that is not known here, or it would be mended.
             supervisor._busy[0] = viewer
-            pid = supervisor._process.pid or 0
+            pid = supervisor._process.pid or 0  # type: ignore[union-attr]
             os.kill(pid, signal.SIGSTOP)
             supervisor._busy[0] = viewer
             os.kill(pid, signal.SIGKILL)
@@ -117,11 +124,98 @@ def test_an_effect_that_ends_the_process_twice_is_stopped_and_comes_back_when_it
     supervised(tmp_path, work)
 
 
+@pytest.mark.parametrize(
+    "change",
+    [
+        lambda viewer: Move(viewer, address("layer", "opacity"), 0.5, 7),
+        lambda viewer: View(viewer, sitting=Sitting("oyster-cook")),
+        lambda viewer: View(viewer, screen="1:1"),
+        lambda viewer: View(viewer, short=270),
+    ],
+    ids=["control", "cast", "screen", "size"],
+)
+def test_a_stopped_picture_is_tried_again_at_whatever_changes_it(tmp_path: Path, change: Callable[[int], Request]) -> None:
+    """A slider says only that it moves: the picture stayed dark for good."""
+
+    async def work(supervisor: Supervisor) -> None:
+        viewer, replies = supervisor.open()
+        supervisor.show(viewer, bare(), serial=1)
+        await until(replies, shows(1))
+        supervisor._strikes[viewer] = [time.monotonic()] * supervising.MOST_STRIKES
+        os.kill(supervisor._process.pid or 0, signal.SIGKILL)  # type: ignore[union-attr]
+        # What it is told hangs on whether it was just being drawn.
+        await until(replies, lambda header: header["type"] in ("restarted", "trouble"))
+        supervisor.send(View(viewer, bare=True))
+        with pytest.raises(TimeoutError):
+            await asyncio.wait_for(until(replies, shows(1)), 3)
+        supervisor.send(change(viewer))
+        assert (await until(replies, shows(1))).payload
+
+    supervised(tmp_path, work)
+
+
+def test_what_was_long_ago_is_forgiven(tmp_path: Path) -> None:
+    async def work(supervisor: Supervisor) -> None:
+        viewer, replies = supervisor.open()
+        supervisor.show(viewer, bare(), serial=1)
+        await until(replies, shows(1))
+        supervisor._strikes[viewer] = [time.monotonic() - supervising.STRIKE_SECONDS] * supervising.MOST_STRIKES
+        os.kill(supervisor._process.pid or 0, signal.SIGKILL)  # type: ignore[union-attr]
+        await until(replies, lambda header: header["type"] == "restarted")
+        assert (await until(replies, shows(1))).payload
+
+    supervised(tmp_path, work)
+
+
+def test_a_process_that_cannot_be_started_is_started_later(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The system refuses twice, as where it has no processes left: the thread that watches had ended with an assertion."""
+
+    async def work(supervisor: Supervisor) -> None:
+        viewer, replies = supervisor.open()
+        supervisor.show(viewer, bare(), serial=1)
+        await until(replies, shows(1))
+        start, refusals = ForkServerProcess.start, [OSError("no more processes"), OSError("no more processes")]
+
+        def refused(process: ForkServerProcess) -> None:
+            if refusals:
+                raise refusals.pop()
+            start(process)
+
+        monkeypatch.setattr(ForkServerProcess, "start", refused)
+        os.kill(supervisor._process.pid or 0, signal.SIGKILL)  # type: ignore[union-attr]
+        await until(replies, lambda header: header["type"] == "restarted")
+        assert (await until(replies, shows(1))).payload
+        assert not refusals
+
+    supervised(tmp_path, work)
+
+
+def test_who_takes_nothing_gets_the_newest_and_pictures_that_were_dropped_are_not_waited_for(tmp_path: Path) -> None:
+    """Two dropped frames had stalled a viewer for good."""
+
+    async def work(supervisor: Supervisor) -> None:
+        viewer, replies = supervisor.open()
+        supervisor.show(viewer, bare(), serial=1)
+        supervisor.send(View(viewer, playing=True))
+        while replies.qsize() < 2:
+            await asyncio.sleep(0.05)
+        for number in range(2 * supervising.MOST_REPLIES):
+            supervisor._deliver(Reply(viewer, {"type": "note", "message": str(number), "faceless": []}))
+        assert replies.qsize() <= supervising.MOST_REPLIES
+        newest = [replies.get_nowait() for _ in range(replies.qsize())]
+        assert [one.header["message"] for one in newest if one.header["type"] == "note"][-1] == str(
+            2 * supervising.MOST_REPLIES - 1
+        )
+        assert (await until(replies, lambda header: header["type"] == "frame")).payload
+
+    supervised(tmp_path, work)
+
+
 def test_restarts_end_where_they_do_not_help_and_begin_again_with_a_change(tmp_path: Path) -> None:
     async def work(supervisor: Supervisor) -> None:
         viewer, replies = supervisor.open()
         supervisor._ends = [time.monotonic()] * supervising.MOST_ENDS
-        os.kill(supervisor._process.pid or 0, signal.SIGKILL)
+        os.kill(supervisor._process.pid or 0, signal.SIGKILL)  # type: ignore[union-attr]
         assert (await until(replies, is_trouble)).header["message"] == supervising.GIVEN_UP
         supervisor.show(viewer, bare(), serial=1)
         assert (await until(replies, shows(1))).payload
@@ -136,7 +230,7 @@ def test_nobody_waits_for_a_process_that_hangs(tmp_path: Path) -> None:
         viewer, replies = supervisor.open()
         supervisor.show(viewer, bare(), serial=1)
         await until(replies, shows(1))
-        os.kill(supervisor._process.pid or 0, signal.SIGSTOP)
+        os.kill(supervisor._process.pid or 0, signal.SIGSTOP)  # type: ignore[union-attr]
         began = time.monotonic()
         for number in range(3000):
             supervisor.send(Move(viewer, address("layer", f"control {number % 900}"), [0.5] * 50, number))
@@ -144,6 +238,33 @@ def test_nobody_waits_for_a_process_that_hangs(tmp_path: Path) -> None:
         assert time.monotonic() - began < supervising.PATIENCE / 2
         await until(replies, lambda header: header["type"] == "restarted")
         assert (await until(replies, shows(1))).payload
+
+    supervised(tmp_path, work)
+
+
+def test_a_browser_that_floods_and_is_gone_leaves_no_viewer(tmp_path: Path) -> None:
+    """It asks faster than it takes answers, and then takes none any more: who waited for it waited for ever."""
+
+    class Gone:
+        """What Starlette gives of such a browser."""
+
+        def __init__(self, supervisor: Supervisor) -> None:
+            self.app = SimpleNamespace(state=SimpleNamespace(supervisor=supervisor, sessions=None))
+            self.asked = 0
+
+        async def accept(self) -> None:
+            pass
+
+        async def receive(self) -> dict[str, str]:
+            self.asked += 1
+            return {"type": "websocket.receive", "text": "no JSON"} if self.asked < 200 else {"type": "websocket.disconnect"}
+
+        async def send_bytes(self, data: bytes) -> None:
+            raise WebSocketDisconnect(1006)
+
+    async def work(supervisor: Supervisor) -> None:
+        await asyncio.wait_for(stream(Gone(supervisor)), PATIENCE)  # type: ignore[arg-type]
+        assert supervisor._queues == {}
 
     supervised(tmp_path, work)
 

@@ -5,6 +5,8 @@ Frames may be asked for again (after a control moved), left out (a display slowe
 
 from __future__ import annotations
 
+import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from sunglaze.core.engine.room import Room
@@ -24,10 +26,13 @@ class Playback:
     state: State = field(default_factory=State)
     room: Room = field(default_factory=Room)
     frame: int = -1
+    goes_on: Callable[[], None] = lambda: None
+    """Told of each frame that is stepped through."""
     _before: State = field(default_factory=State)
 
-    def at(self, program: Program, inputs: Inputs, source: Source, moment: Moment) -> Surface:
-        """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one."""
+    def at(self, program: Program, inputs: Inputs, source: Source, moment: Moment, most: float | None = None) -> Surface:
+        """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one; stepping
+        through them takes `most` seconds, where that is given: what does not fit in is left out, the latest last."""
         frame = moment.clock.frame
         if frame == self.frame:
             self.state = self._before.copy()
@@ -35,8 +40,13 @@ class Playback:
             if frame < self.frame or frame > self.frame + FARTHEST_BACK:
                 self.state = State()
                 self.frame = max(-1, frame - FARTHEST_BACK - 1)
-            for missed in range(self.frame + 1, frame):
+            began, stepped, missed = time.monotonic(), 0, self.frame + 1
+            while missed < frame:
                 _pass(program, inputs, source, missed, self.state)
+                self.goes_on()
+                stepped, missed, spent = stepped + 1, missed + 1, time.monotonic() - began
+                if most is not None and spent > most / 2:
+                    missed, most = max(missed, frame - int(stepped * (most - spent) / spent)), None
             self.frame = frame
             self._before = self.state.copy()
         return draw(program, moment, inputs, self.state, self.room)

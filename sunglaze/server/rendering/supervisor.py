@@ -14,19 +14,34 @@ import os
 import threading
 import time
 from multiprocessing.connection import Connection
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeGuard
 
 from sunglaze.core.effect.document import Effect
 from sunglaze.server import processes
 from sunglaze.server.rendering import worker
-from sunglaze.server.rendering.messages import TELLS, Leave, Ping, Reply, Request, SetEffects, View
+from sunglaze.server.rendering.messages import (
+    FRAME,
+    SCOPE,
+    TELLS,
+    TILES,
+    Acknowledge,
+    Leave,
+    Move,
+    Ping,
+    Reply,
+    Request,
+    SetEffects,
+    View,
+)  # fmt: skip
 from sunglaze.server.rendering.outbox import Outbox, merged
+from sunglaze.server.rendering.pulse import Pulse, Sign, processor
 
 PING_SECONDS = 1.0
 PATIENCE = 10.0
-STARTING_SECONDS = 40.0
-"""Importing takes two seconds, and on a starved machine many times that; ending what has not begun yet only starves it more."""
+BUILDING_SECONDS = 60.0
+"""For which an effect may be built: what is large takes long."""
 TELLING_SECONDS = 0.2
 """That a process which hangs has to write where, before it is ended."""
 CALM_SECONDS = 60.0
@@ -34,10 +49,12 @@ MOST_ENDS = 8
 """So many ends within CALM_SECONDS, and it is not started again by itself."""
 LONGEST_PAUSE = 8.0
 MOST_STRIKES = 2
+STRIKE_SECONDS = 60.0
+"""After which it is forgotten that an effect was drawn when the process ended."""
 MOST_REPLIES = 64
 STOPPED = (
-    "Drawing this effect ended the drawing process twice, so its picture is stopped. Undo the last change, or change the "
-    "effect: it is then tried again. Nothing of it is lost"
+    "Drawing this effect ended the drawing process twice, so its picture is stopped. Undo the last change, or change the effect "
+    "or who sits before the camera: it is then tried again. Nothing of it is lost"
 )
 GIVEN_UP = (
     "The drawing process ended again and again and is not started by itself any more. Change the effect or open another: "
@@ -58,15 +75,16 @@ class Supervisor:
         self._queues: dict[int, asyncio.Queue[Reply]] = {}
         self._effects: dict[int, SetEffects] = {}
         self._views: dict[int, View] = {}
-        self._strikes: dict[int, int] = {}
+        self._strikes: dict[int, list[float]] = {}
         self._ends: list[float] = []
         self._closing = False
         self._wanted = threading.Event()
-        self._heard, self._patience = time.monotonic(), STARTING_SECONDS
         self._loop = asyncio.get_running_loop()
-        self._busy: Any = self._context.RawArray("i", 2)
+        self._answers = 0
+        self._busy: Any = self._context.RawArray("i", worker.NUMBERS)
         self._pipe: Connection
         self._outbox: Outbox
+        self._process: ForkServerProcess | None = None
         self._start()
         threading.Thread(target=self._watch, daemon=True, name="watch").start()
 
@@ -93,10 +111,14 @@ class Supervisor:
                 self._wanted.set()
 
     def send(self, request: Request) -> None:
-        """Pass on what a viewer says, or what is known of files."""
+        """Pass on what a viewer says, or what is known of files. What changes a picture that was stopped has it tried again."""
         with self._lock:
             if isinstance(request, View):
                 self._views[request.viewer] = merged(self._views.get(request.viewer, View(request.viewer)), request)
+            if _changes_picture(request) and self._is_stopped(request.viewer):
+                del self._strikes[request.viewer]
+                self._put_again(request.viewer)
+                self._wanted.set()
             self._outbox.put(request)
 
     def shut(self) -> None:
@@ -105,29 +127,50 @@ class Supervisor:
         self._wanted.set()
         with self._lock:
             self._outbox.shut()
-            self._process.kill()
-        self._process.join()
-        self._pipe.close()
+        self._end()
 
     def _start(self) -> None:
+        """Start the process, and say again what everybody looks at. Where it cannot be started there is none for now."""
         with self._lock:
             if self._closing:
                 return
             self._pipe, theirs = self._context.Pipe()
-            self._busy[0] = self._busy[1] = 0
+            self._busy[:] = [0] * worker.NUMBERS
             given = theirs, self._folder, self._busy
-            self._process = self._context.Process(target=worker.main, args=given, name="render", daemon=True)
-            self._process.start()
-            theirs.close()
-            self._heard = time.monotonic()
-            self._patience = STARTING_SECONDS
+            process = self._context.Process(target=worker.main, args=given, name="render", daemon=True)
             self._outbox = Outbox(self._pipe)
+            try:
+                process.start()
+            except OSError as error:
+                _log.error("the rendering process cannot be started: %s", error)
+                return
+            finally:
+                theirs.close()
+            self._process = process
             threading.Thread(target=self._listen, args=(self._pipe,), daemon=True, name="listen").start()
-            for number, effects in self._effects.items():
-                if number in self._views:
-                    self._outbox.put(self._views[number])
-                if self._strikes.get(number, 0) < MOST_STRIKES:
-                    self._outbox.put(effects)
+            for number in self._effects:
+                if not self._is_stopped(number):
+                    self._put_again(number)
+
+    def _end(self) -> None:
+        """End the process, where there is one."""
+        with self._lock:
+            process, self._process = self._process, None
+        if process is not None:
+            process.kill()
+            process.join()
+        self._pipe.close()
+
+    def _put_again(self, viewer: int) -> None:
+        if viewer in self._views:
+            self._outbox.put(self._views[viewer])
+        if viewer in self._effects:
+            self._outbox.put(self._effects[viewer])
+
+    def _is_stopped(self, viewer: int) -> bool:
+        """Whether a viewer's picture ended the process too often lately; what was long ago is forgiven."""
+        since = time.monotonic() - STRIKE_SECONDS
+        return len([one for one in self._strikes.get(viewer, ()) if one > since]) >= MOST_STRIKES
 
     def _listen(self, pipe: Connection) -> None:
         while True:
@@ -137,8 +180,9 @@ class Supervisor:
                 break
             except TypeError:
                 break  # the pipe was closed while this thread waited in it
-            self._heard, self._patience = time.monotonic(), PATIENCE
-            if reply.viewer:
+            if not reply.viewer:
+                self._answers += 1
+            else:
                 self._tell(reply)
 
     def _tell(self, reply: Reply) -> None:
@@ -147,44 +191,55 @@ class Supervisor:
 
     def _deliver(self, reply: Reply) -> None:
         waiting = self._queues.get(reply.viewer)
-        # Frames are acknowledged, two at most are on their way; a browser that takes nothing else either is told no more.
-        if waiting is not None and waiting.qsize() < MOST_REPLIES:
-            waiting.put_nowait(reply)
+        if waiting is None:
+            return
+        if waiting.qsize() >= MOST_REPLIES:
+            # A browser that takes nothing for long: the oldest goes, and if it is a picture, it does not wait for it to be taken.
+            oldest = waiting.get_nowait()
+            if oldest.header["type"] in (FRAME, TILES, SCOPE):
+                self.send(Acknowledge(reply.viewer, oldest.header["type"]))
+        waiting.put_nowait(reply)
 
     def _watch(self) -> None:
+        pulse = self._pulse()
         while not self._closing:
             self._outbox.put(Ping())
-            self._process.join(PING_SECONDS)
-            if self._closing:
-                return
-            silent = time.monotonic() - self._heard > self._patience
-            if self._process.is_alive() and not silent:
-                continue
-            _log.warning("the rendering process %s; starting it again", "hangs" if silent else "ended")
-            if silent and self._process.pid is not None:
-                with contextlib.suppress(ProcessLookupError):
-                    os.kill(self._process.pid, TELLS)
-                time.sleep(TELLING_SECONDS)
-            self._process.kill()
-            self._process.join()
+            process = self._process
+            if process is not None:
+                process.join(PING_SECONDS)
+                hangs = process.is_alive() and pulse.hangs(self._sign(process))
+                if process.is_alive() and not hangs:
+                    continue
+                if self._closing:
+                    return
+                _log.warning("the rendering process %s; starting it again", "hangs" if hangs else "ended")
+                if hangs and process.pid is not None:
+                    with contextlib.suppress(ProcessLookupError):
+                        os.kill(process.pid, TELLS)
+                    time.sleep(TELLING_SECONDS)
             with self._lock:
                 self._outbox.shut()
-                self._pipe.close()
                 self._blame()
+            self._end()
             self._pause()
-            if self._closing:
-                return
-            try:
-                self._start()
-            except OSError as error:
-                _log.error("the rendering process cannot be started: %s", error)
+            self._start()
+            pulse = self._pulse()
+
+    def _pulse(self) -> Pulse:
+        return Pulse((PATIENCE, PATIENCE, BUILDING_SECONDS), PING_SECONDS)
+
+    def _sign(self, process: ForkServerProcess) -> Sign:
+        drawing_for, building_for, drawn, built = self._busy
+        had, wants = processor(process.pid or 0)
+        counts = self._answers, drawn if drawing_for else None, built if building_for else None
+        return Sign(time.monotonic(), had, wants, counts)
 
     def _blame(self) -> None:
         """Who was being drawn or built for when the process ended has a strike; with too many its effect is stopped."""
         told = dict.fromkeys(self._queues, Reply(0, {"type": "restarted"}))
-        for number in {*self._busy} & self._effects.keys():
-            self._strikes[number] = self._strikes.get(number, 0) + 1
-            if self._strikes[number] == MOST_STRIKES:
+        for number in {*self._busy[:2]} & self._effects.keys():
+            self._strikes.setdefault(number, []).append(time.monotonic())
+            if self._is_stopped(number):
                 serial = self._effects[number].serial
                 told[number] = Reply(0, {"type": "trouble", "layer": None, "message": STOPPED, "faults": [], "serial": serial})
         for number, reply in told.items():
@@ -203,3 +258,8 @@ class Supervisor:
             self._ends.clear()
         elif len(self._ends) > 1:
             self._wanted.wait(min(LONGEST_PAUSE, 0.25 * 2.0 ** (len(self._ends) - 2)))
+
+
+def _changes_picture(request: Request) -> TypeGuard[Move | View]:
+    """Whether what is drawn is another picture from here on."""
+    return isinstance(request, Move) or (isinstance(request, View) and bool(request.sitting or request.screen or request.short))

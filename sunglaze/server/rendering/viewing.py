@@ -40,6 +40,8 @@ SCOPE_SECONDS = 1 / 7
 HELD_SECONDS = 0.02
 """A viewer that gets no frames is looked after so often, as one that owes answers: these come by themselves, tiles and scopes may
 be due meanwhile."""
+CATCHING_UP = 0.15
+"""Seconds for which a playing picture steps through frames that it missed, as where the clock jumped."""
 PRINTS_SECONDS = 0.2
 """A turn's worth of prints: the rest of a list waits for the next one, so that whoever asks is answered meanwhile."""
 REST_SECONDS = 0.12
@@ -72,6 +74,8 @@ class Unprinted(Exception):
 
 @dataclass
 class Viewer:
+    """`goes_on`: told of each frame that is stepped through to catch up."""
+
     number: int
     shown: dict[str, Shown] = field(default_factory=dict)
     gallery: bool = False
@@ -97,6 +101,7 @@ class Viewer:
     rehearsing: bool = False
     recorder: Recorder = field(default_factory=Recorder)
     serial: int = 0
+    goes_on: Callable[[], None] = lambda: None
     look: int = 0
     moves_since: list[Move] = field(default_factory=list)
     playbacks: dict[tuple[str, bool], Playback] = field(default_factory=dict)
@@ -321,7 +326,7 @@ class Viewer:
 
     def playback(self, key: str, small: bool) -> Playback:
         """The memory of an effect from frame to frame, large or as tiles."""
-        return self.playbacks.setdefault((key, small), Playback())
+        return self.playbacks.setdefault((key, small), Playback(goes_on=self.goes_on))
 
     def _send_scope(self, send: Callable[[Reply], None]) -> None:
         assert self.last_picture is not None
@@ -348,7 +353,9 @@ class Viewer:
             parts_of(out, bare.shape[1])[...] = bare[:, :, [2, 1, 0, 3]]
             return out
         program, inputs = shown.compiled.program.final, self._seen(shown.compiled).inputs
-        picture = self.playback(key, False).at(program, inputs, source, moment)
+        # Who looks at a frame looks at it as it is; who watches does not wait for what was missed.
+        most = CATCHING_UP if self.clock.playing else None
+        picture = self.playback(key, False).at(program, inputs, source, moment, most)
         border = round(self.wipe * bare.shape[1])
         if border:
             parts_of(picture, bare.shape[1])[:, :border, :3] = bare[:, :border, 2::-1]

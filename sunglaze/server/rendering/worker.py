@@ -50,6 +50,8 @@ FIRST_PRINTS_SECONDS = 0.4
 TURN_SECONDS, LONGEST_TURN_OUT = 0.005, 0.1
 """What has time takes turns with the frames of a playing picture: so much at a time, then the next frame."""
 SWITCH_INTERVAL = 0.0002
+NUMBERS = 4
+"""Of `Worker.busy`."""
 
 
 @dataclass(frozen=True)
@@ -63,17 +65,17 @@ class Built:
     partly: bool = False
 
 
-Waiting = SetEffects | View | Move | Done | Acknowledge | Leave | Ping | Built
+Waiting = SetEffects | View | Move | Done | Acknowledge | Leave | Built
 
 
 class Worker:
-    """State of the process. `busy`: the viewers for whom it draws and builds at the moment, 0 for none, which the server reads
-    should the process end."""
+    """State of the process. `busy`: NUMBERS that the server reads to see whether it hangs, or why it ended: the viewers for whom
+    it draws and builds at the moment, 0 for none, and how often it went on with drawing and building."""
 
     def __init__(self, pipe: Connection, shelf: Shelf, busy: Any) -> None:
         self.pipe, self.shelf, self.busy = pipe, shelf, busy
         self.viewers: dict[int, Viewer] = {}
-        self.requests = threading.Lock()
+        self.requests, self.sending = threading.Lock(), threading.Lock()
         self.waiting: queue.SimpleQueue[Waiting | None] = queue.SimpleQueue()
         self.edited = threading.Event()
         self.sat = threading.Event()
@@ -125,20 +127,26 @@ class Worker:
             raise
         except Unprinted as one:
             words = trouble_of(one.cause, "its print stays as it is")
-            self.pipe.send(Reply(viewer.number, {**words, "effect": one.key, "serial": viewer.serial}))
+            self._send(Reply(viewer.number, {**words, "effect": one.key, "serial": viewer.serial}))
         except Exception as error:
             self._fail(viewer.number, error)
         self.busy[0] = 0
+        self._goes_on()
+
+    def _goes_on(self) -> None:
+        """It does not hang: this much more is drawn."""
+        self.busy[2] = (self.busy[2] + 1) & 0xFFFFFF
 
     def _fail(self, number: int, error: Exception) -> None:
         viewer = self.viewers.get(number)
         if viewer is not None:
             viewer.stop()
         words = trouble_of(error, "its picture is stopped until it changes")
-        self.pipe.send(Reply(number, {**words, "serial": viewer.serial if viewer else 0}))
+        self._send(Reply(number, {**words, "serial": viewer.serial if viewer else 0}))
 
     def _send(self, reply: Reply) -> None:
-        self.pipe.send(reply)
+        with self.sending:
+            self.pipe.send(reply)
         if reply.header["type"] == FRAME:
             self.sent.set()
 
@@ -147,6 +155,9 @@ class Worker:
         with contextlib.suppress(EOFError, OSError):
             while True:
                 request = self.pipe.recv()
+                if isinstance(request, Ping):
+                    self._send(Reply(0, {"type": "pong"}))
+                    continue
                 if isinstance(request, Forget):
                     self.shelf.renew(request.key)  # an effect that needs it may be next
                     continue
@@ -188,12 +199,10 @@ class Worker:
 
     def _take(self, request: Waiting) -> None:
         now = time.monotonic()
-        if isinstance(request, Ping):
-            self.pipe.send(Reply(0, {"type": "pong"}))
-        elif isinstance(request, Built):
+        if isinstance(request, Built):
             self._swap(request)
         elif isinstance(request, SetEffects):
-            viewer = self.viewers.setdefault(request.viewer, Viewer(request.viewer))
+            viewer = self._viewer(request.viewer)
             viewer.moves_since.clear()
             viewer.pacing.building = request.viewer in self.latest
         elif isinstance(request, Leave):
@@ -204,7 +213,7 @@ class Worker:
             self.swapped = [one for one in self.swapped if one.request.viewer != request.viewer]
         elif isinstance(request, View):
             # How to look may be said before what to look at.
-            self.viewers.setdefault(request.viewer, Viewer(request.viewer)).set_view(request, now)
+            self._viewer(request.viewer).set_view(request, now)
             if request.sitting or request.screen or request.short:
                 self.sat.set()
         elif request.viewer in self.viewers:
@@ -215,6 +224,9 @@ class Worker:
                 viewer.do(request, now, self._send)
             elif isinstance(request, Acknowledge):
                 viewer.unacknowledged[request.kind] = max(0, viewer.unacknowledged[request.kind] - request.count)
+
+    def _viewer(self, number: int) -> Viewer:
+        return self.viewers.setdefault(number, Viewer(number, goes_on=self._goes_on))
 
     def _build(self, request: SetEffects) -> None:
         """On the building thread. An effect that cannot be built is reported; the others are shown."""
@@ -238,6 +250,7 @@ class Worker:
                 words = trouble_of(error, "the last good picture goes on")
                 trouble = Reply(request.viewer, {**words, "effect": key, "serial": request.serial})
             self.busy[1] = 0
+            self.busy[3] = (self.busy[3] + 1) & 0xFFFFFF
         self.waiting.put(Built(request, shown, trouble))
 
     def _finish(self, request: SetEffects, shown: dict[str, Shown]) -> None:
@@ -316,7 +329,7 @@ class Worker:
         if viewer is None:
             return
         viewer.pacing.building = building
-        self.pipe.send(built.trouble or Reply(request.viewer, {"type": "built"}))
+        self._send(built.trouble or Reply(request.viewer, {"type": "built"}))
         # What hangs on a wall stays there without being drawn again.
         if built.shown or not request.effects or request.gallery:
             viewer.show(built.shown, request, time.monotonic())
