@@ -223,6 +223,10 @@ class Cutter:
         self._processes[job.id] = process
         process.start()
         theirs.close()
+        with self._lock:
+            # Given up before there was a process to end.
+            if job.state == "cancelled":
+                process.kill()
         threading.Thread(target=self._follow, args=(job, ours, process, name, task), daemon=True, name="cut").start()
         return job
 

@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.document import UNNAMED, Effect
-from sunglaze.core.effect.recipe import Fault, Plain, Recipe, Started
+from sunglaze.core.effect.recipe import PRINTABLE, Fault, Name, Plain, Recipe, Started
 from sunglaze.core.nodes.handles import Handle
 from sunglaze.core.nodes.types import TypeName, Wire
 from sunglaze.store.effects import Gone, Kept, Step
@@ -51,18 +51,18 @@ class DeletedEffect(BaseModel):
 
 
 class NewEffect(BaseModel):
-    name: Annotated[str, Field(min_length=1, max_length=80)] = UNNAMED
+    name: Name = UNNAMED
 
 
 class NewName(BaseModel):
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
 
 
 class SaveRequest(BaseModel):
     """A change made from revision `base`; `gesture` is its name in the undo list."""
 
     base: Row
-    gesture: Annotated[str, Field(min_length=1, max_length=200)]
+    gesture: Annotated[str, Field(min_length=1, max_length=200, pattern=PRINTABLE)]
     effect: Effect
 
 
@@ -91,7 +91,7 @@ class HistoryStep(BaseModel):
 class TakeName(BaseModel):
     """A take's name; none makes it a plain revision again."""
 
-    name: Annotated[str, Field(min_length=1, max_length=80)] | None
+    name: Name | None
 
 
 class TextSize(BaseModel):

@@ -21,7 +21,10 @@ WRITES = "writes"
 
 def engine_for(folder: Path) -> Engine:
     """An engine on the folder's database, which is made where it is missing. Does not migrate."""
-    folder.mkdir(parents=True, exist_ok=True)
+    # Drafts and faces are nobody else's business; what SQLite puts beside the file is as open as that.
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    (folder / FILE).touch(mode=0o600)
+    (folder / FILE).chmod(0o600)
     engine = create_engine(f"sqlite:///{folder / FILE}", connect_args={"timeout": 10})
     prepare(engine)
     return engine

@@ -17,6 +17,7 @@ from sunglaze.store.tables import ListingRow, PublicationRow, VersionRow, now
 
 LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 CODE_LENGTH = 5
+MOST_TRIES = 40
 State = Literal["submitted", "in review", "taken", "returned", "withdrawn"]
 MOVES: dict[str, tuple[str, ...]] = {
     "submitted": ("in review", "withdrawn"),
@@ -50,11 +51,20 @@ def of_effect(session: Session, effect_id: str) -> PublicationRow | None:
     return session.scalar(newest.limit(1))
 
 
+def _free_code(session: Session) -> str:
+    """Letters of an address that nobody has. Raises GlazeError where none is found."""
+    for _ in range(MOST_TRIES):
+        code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LENGTH))
+        if session.get(PublicationRow, code) is None:
+            return code
+    raise GlazeError("no free address was found; withdraw what is no longer needed")
+
+
 def publish(session: Session, kept: Kept, data: bytes, said: Listing | None) -> PublicationRow:
     """Keep an effect's package as the next version under its address, which it gets the first time, and submit it."""
     row = of_effect(session, kept.id)
     if row is None:
-        code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LENGTH))
+        code = _free_code(session)
         row = PublicationRow(code=code, effect_id=kept.id, number=0, shown=None, state="submitted", reason="", opens=0, tries=0)
         session.add(row)
         session.flush()

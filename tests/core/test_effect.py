@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import warnings
 import zipfile
 
@@ -263,3 +264,22 @@ def test_sixteen_bits_become_the_nearest_of_eight() -> None:
     exact = codes / 65535 * 255
     assert np.abs(eight_bits(codes) - exact).max() <= 0.5
     assert abs((eight_bits(codes) - exact).mean()) < 1e-9
+
+
+@pytest.mark.parametrize("version", ["-1", '"2"', "NaN", "true", "0", "null", "2.5", "1e9"])
+def test_a_package_s_version_is_one_that_there_is(version: str) -> None:
+    whole = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(write_package(effect(), MATERIAL))) as before, zipfile.ZipFile(whole, "w") as after:
+        for name in before.namelist():
+            data = before.read(name)
+            if name == "manifest.json":
+                data = re.sub(rb'"version": *\d+', b'"version": ' + version.encode(), data, count=1)
+            after.writestr(name, data)
+    with pytest.raises(BadFile, match="version"):
+        read_package(whole.getvalue())
+
+
+def test_a_name_holds_no_nul() -> None:
+    """Which ends a text for files and for some databases."""
+    with pytest.raises(BadEffect, match="name"):
+        parse_effect({"format": "sun-glaze/effect", "version": 8, "name": "Low\0tide", "layers": []})

@@ -503,7 +503,16 @@ def test_a_sequence_that_is_not_there_is_told() -> None:
 
 
 @pytest.mark.parametrize(
-    "wrong", [{"rate": 0}, {"rate": float("nan")}, {"rate": -3}, {"holds": [1, 2]}, {"holds": [1, 0, 1, 1]}, {"files": []}]
+    "wrong",
+    [
+        {"rate": 0},
+        {"rate": 1e-300},
+        {"rate": float("nan")},
+        {"rate": -3},
+        {"holds": [1, 2]},
+        {"holds": [1, 0, 1, 1]},
+        {"files": []},
+    ],
 )
 def test_a_package_whose_times_cannot_be_played_is_refused(wrong: dict[str, object]) -> None:
     whole = zipfile.ZipFile(io.BytesIO(write_package(playing(), Material(sequences={KEY: of(4)}))))
@@ -513,7 +522,7 @@ def test_a_package_whose_times_cannot_be_played_is_refused(wrong: dict[str, obje
     with zipfile.ZipFile(room, "w") as archive:
         for entry in whole.infolist():
             archive.writestr(entry, json.dumps(manifest) if entry.filename == "manifest.json" else whole.read(entry))
-    with pytest.raises(BadFile, match="a rate above 0"):
+    with pytest.raises(BadFile, match="a rate of"):
         read_package(room.getvalue())
 
 

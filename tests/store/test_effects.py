@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import stat
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -136,3 +137,16 @@ def test_the_history_has_the_latest_revisions_and_every_take(session: Session) -
     assert (steps[0].gesture, steps[-1].take) == (f"step {effects.MOST_STEPS + 3}", "the first")
     assert effects.go_back_to(session, made.id, made.revision).undo == "Back to take 'the first'"
     assert effects.go_back_to(session, made.id, base).undo == f"Back to 'step {effects.MOST_STEPS + 3}'"
+
+
+def test_the_data_is_its_owners_alone(tmp_path: Path) -> None:
+    """600 and 700, also where it was made by a version before, and for what SQLite puts beside it."""
+    folder = tmp_path / "data"
+    with open_database(folder).begin() as session:
+        effects.create(session, named("0"))
+        assert stat.S_IMODE(folder.stat().st_mode) == 0o700
+        for file in folder.iterdir():
+            assert stat.S_IMODE(file.stat().st_mode) == 0o600, file
+    (folder / "sunglaze.sqlite").chmod(0o644)
+    open_database(folder)
+    assert stat.S_IMODE((folder / "sunglaze.sqlite").stat().st_mode) == 0o600

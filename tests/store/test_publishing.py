@@ -107,3 +107,13 @@ def test_the_review_goes_step_by_step(session: Session) -> None:
     with pytest.raises(NotThere, match="it was withdrawn"):
         publishing.version(session, code)
     assert published(session, kept.id) == code
+
+
+def test_an_address_that_is_taken_is_not_given_again(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The dice fall the same for a while: of 28 million addresses two are alike once in some thousand packages."""
+    one, two = (effects.create(session, Effect(name=name)) for name in ("Tide", "Ebb"))
+    first = published(session, one.id)
+    thrown = iter([*first, *first, *"tidew"])
+    monkeypatch.setattr(publishing.secrets, "choice", lambda letters: next(thrown))
+    assert published(session, two.id) == "tidew"
+    assert publishing.publication(session, first).effect_id == one.id

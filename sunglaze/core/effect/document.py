@@ -15,7 +15,7 @@ from sunglaze.core.effect.literals import Setting, setting
 from sunglaze.core.effect.migrating import PARTS, VERSION, migrated
 from sunglaze.core.effect.motions import DRIVEABLE, Cue, Dial, Drive, Strict, check_values, standing
 from sunglaze.core.effect.recipe import MOST_EXPANDED as RECIPE_MOST
-from sunglaze.core.effect.recipe import Plain, Recipe
+from sunglaze.core.effect.recipe import Name, Plain, Recipe
 from sunglaze.core.effect.recording import ports, settings
 from sunglaze.core.effect.references import LookupRef, MeshRef, Played, Wearers
 from sunglaze.core.effect.shipped import mask_recipes, shipped
@@ -36,7 +36,6 @@ OWN: Final = "own"
 Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 Hash = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 LayerId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
 OPACITY: Final = Port(f"{LAYER}opacity", Type("number", low=0.0, high=1.0), 1.0)
 ON: Final = Port(f"{LAYER}on", Type("number", low=0.0, high=1.0), 1.0)
 MASKED: Final = Port(f"{LAYER}mask", Type("number", low=0.0, high=1.0), 1.0)

@@ -9,7 +9,7 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from sunglaze.core.effect.literals import Setting, parse, setting
-from sunglaze.core.effect.recipe import Plain, Recipe
+from sunglaze.core.effect.recipe import Name, Plain, Recipe
 from sunglaze.core.effect.recording import ports
 from sunglaze.core.effect.recording import settings as set_on_nodes
 from sunglaze.core.effect.references import colour_parts
@@ -21,7 +21,6 @@ from sunglaze.core.nodes.types import TRAITS
 OWN: Final = "own"
 Kind = Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,36}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
 Fraction = Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)]
 DRIVEABLE = frozenset(name for name, one in TRAITS.items() if one.driven)
 """Types of controls that something may move."""

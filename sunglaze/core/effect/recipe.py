@@ -21,7 +21,9 @@ DEEPEST = 16
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 End = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}\.[A-Za-z0-9_-]{1,40}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
+PRINTABLE = r"^[^\x00]*$"
+"""What files and databases elsewhere take for the end of a text has no place in one."""
+Name = Annotated[str, Field(min_length=1, max_length=80, pattern=PRINTABLE)]
 Bound = Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
 Coordinate = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 LARGEST, DEEPEST_PLAIN = 3e38, 8

@@ -30,6 +30,8 @@ FORMAT = "sun-glaze/sequence"
 VERSION = 1
 FACTS = "sequence.json"
 USUAL_RATE = 12.0
+SLOWEST = 0.01
+"""Pictures a second: one in a hundred seconds."""
 MOST_BYTES = 64 * 1024 * 1024
 """Of a sequence's pictures together, as files."""
 MOST_NAMED = 6
@@ -53,7 +55,7 @@ class Reel:
 def made(files: Row[bytes], rate: float, holds: Row[int] = ()) -> Sequence:
     """A sequence under a key of what it holds. Raises BadFile where that cannot be played."""
     if not files or len(holds) not in (0, len(files)) or not _playable(rate, holds):
-        raise BadFile("a sequence has pictures, a rate above 0 and a time for each picture or for none")
+        raise BadFile("a sequence has pictures, a rate of 0.01 to 1000 a second and a time for each picture or for none")
     text = hashlib.sha256(repr((rate, tuple(holds))).encode())
     for one in files:
         text.update(hashlib.sha256(one).digest())
@@ -106,7 +108,7 @@ def _is_litter(name: str) -> bool:
 
 
 def _playable(rate: float, holds: Row[int]) -> bool:
-    return 0 < rate <= 1000 and all(0 < one <= 100_000 for one in holds)
+    return SLOWEST <= rate <= 1000 and all(0 < one <= 100_000 for one in holds)
 
 
 def _facts(data: bytes) -> tuple[float, tuple[int, ...]]:

@@ -328,8 +328,11 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
         manifest = json.loads(archive.read("manifest.json"))
         if manifest.get("format") != FORMAT:
             raise BadFile("this zip has a manifest, but not that of a package")
-        if isinstance(manifest.get("version"), int) and manifest["version"] > VERSION:
-            raise BadFile(f"the package has version {manifest['version']}, this program reads up to {VERSION}; update Sun Glaze")
+        number = manifest.get("version")
+        if type(number) is not int or number < 1:
+            raise BadFile(f"the package's manifest gives {number!r} as its version, which is no version")
+        if number > VERSION:
+            raise BadFile(f"the package has version {number}, this program reads up to {VERSION}; update Sun Glaze")
         effect = parse_effect(archive.read("effect.json"))
         luts: dict[LookupRef, Lut] = {}
         for entry in manifest["lookups"]:
