@@ -10,11 +10,15 @@ from pathlib import Path
 import segno
 import uvicorn
 
+from sunglaze.core.cache import CACHE
 from sunglaze.core.errors import GlazeError
 from sunglaze.server.app import create_app
 from sunglaze.server.guard import is_loopback
 from sunglaze.server.limits import MOST_JSON_BYTES
 from sunglaze.server.phones import addresses
+
+MOST_CACHED = 128 * 1024 * 1024
+"""Bytes of what was decoded and drawn that the server itself keeps."""
 
 
 def bound(host: str, port: int) -> socket.socket:
@@ -44,6 +48,8 @@ class _Announcing(uvicorn.Server):
 def serve_forever(data: Path, host: str, port: int) -> None:
     # Frames go through the loop and a thread, which would wait 5 ms each time behind a request that computes.
     sys.setswitchinterval(0.001)
+    # The rendering process draws; here prints, icons and frames for phones are made, now and then.
+    CACHE.room = min(CACHE.room, MOST_CACHED)
     listening = bound(host, port)
     shown = f"[{host}]" if ":" in host else ("localhost" if host == "127.0.0.1" else host)
     app = create_app(data, host)

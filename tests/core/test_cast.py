@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Hashable
 from concurrent.futures import ThreadPoolExecutor
@@ -26,6 +27,7 @@ from sunglaze.core.camera.takes import (
     COVERS,
     DEPTH_PART,
     FULL,
+    MOST_OPEN,
     POINT_STEP,
     Film,
     Take,
@@ -431,3 +433,29 @@ def test_who_goes_far_away_stands_on_the_edge_of_the_picture(who: str) -> None:
     for number in range(0, camera.length, 5):
         mask = camera.frame(number).view(np.uint8).reshape(320, -1, 4)[:, :180, 3]
         assert mask[-1].max() > 200, number
+
+
+def open_films() -> int:
+    """How many films of the cast this process has open, as Linux tells."""
+    links = (os.readlink(one.path) for one in os.scandir("/proc/self/fd") if os.path.lexists(one.path))
+    return sum(link.startswith(str(ASSETS)) and link.endswith(".webm") for link in links)
+
+
+def test_few_takes_are_open_at_a_time_and_each_once() -> None:
+    """All had stayed open for good, with some 20 MB a film; and where several asked at once each had opened its own."""
+    every = sorted({(path.parent.parent.name, path.parent.name) for path in ASSETS.glob("*/*/take.json")})
+    assert len(every) > 3 * MOST_OPEN
+    for who, name in every:
+        take(who, name).frame(0)
+        assert open_films() <= 3 * MOST_OPEN
+    first, before = take(*every[0]), take(*every[0]).frame(1).colour
+    with ThreadPoolExecutor(8) as threads:
+        frames = list(threads.map(lambda n: take(*every[n % 6]).frame(1 + n % 2).colour, range(96)))
+    assert open_films() <= 3 * (MOST_OPEN + 6)
+    assert take(*every[0]) is first
+    np.testing.assert_array_equal(frames[0], before)
+    # Closed and opened again it gives the same picture.
+    for who, name in every[1:]:
+        take(who, name).frame(2)
+    np.testing.assert_array_equal(take(*every[0]).frame(1).colour, before)
+    assert open_films() <= 3 * MOST_OPEN

@@ -7,6 +7,7 @@ import json
 import os
 import threading
 import zipfile
+from collections import OrderedDict
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -87,6 +88,11 @@ class Film:
         self._frames: Iterator[av.VideoFrame] | None = None
         self._next = -1
 
+    def close(self) -> None:
+        """Let go of the file and the decoder, which holds some 20 MB."""
+        self._frames = None
+        self._container.close()
+
     def frame(self, number: int) -> av.VideoFrame:
         """A frame of the film, decoded. Going on by one is quick; elsewhere it decodes from the whole one before. Raises
         IndexError beyond its end."""
@@ -145,10 +151,11 @@ def _runs(label: Bytes) -> NDArray[np.uint16]:
 
 
 class Take:
-    """One performer in one take. Threads may share it."""
+    """One performer in one take. Threads may share it. Its films are open while it is one of MOST_OPEN that were read last."""
 
     def __init__(self, folder: Path) -> None:
-        self._films = [Film(folder / f"{name}.webm") for name in ("colour", "light", "shine")]
+        self._folder = folder
+        self._films: list[Film] = []
         self._archive = zipfile.ZipFile(folder / "truth.npz")
         self._points = np.cumsum(self._known("points"), axis=0)
         self.truth: list[dict[str, Any]] = json.loads((folder / "take.json").read_text())["frames"]
@@ -195,8 +202,29 @@ class Take:
         """The face's points in the scene (478, 3), decimetres."""
         return np.asarray(self._points[number] * POINT_STEP, np.float64)
 
+    def _opened(self) -> list[Film]:
+        """Its films, opened where they are not; those of the take that was read longest ago are closed."""
+        if not self._films:
+            self._films = [Film(self._folder / f"{name}.webm") for name in ("colour", "light", "shine")]
+        with _opening:
+            _open[self] = None
+            _open.move_to_end(self)
+            spare = list(_open)[: max(0, len(_open) - MOST_OPEN)]
+        for one in spare:
+            # One that is just being read stays, and is closed by whoever reads next.
+            if one is not self and one._lock.acquire(blocking=False):
+                try:
+                    with _opening:
+                        _open.pop(one, None)
+                    for film in one._films:
+                        film.close()
+                    one._films = []
+                finally:
+                    one._lock.release()
+        return self._films
+
     def _read(self, number: int) -> TakeFrame:
-        colour, light, shine = self._films
+        colour, light, shine = self._opened()
         lights = _reading.submit(lambda: _planes(light.frame(number)))
         shines = _reading.submit(lambda: _planes(shine.frame(number)))
         rgb = np.asarray(colour.frame(number).to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
@@ -206,16 +234,24 @@ class Take:
 
 
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
-_keeping, _parsing = threading.Lock(), threading.Lock()
+_keeping, _parsing, _opening, _taking = (threading.Lock() for _ in range(4))
+MOST_OPEN = 4
+"""Takes whose films are open in a process: each has three, and each of those a decoder."""
+_open: OrderedDict[Take, None] = OrderedDict()
 THREADS = os.cpu_count() or 1
 _reading, _ahead = (ThreadPoolExecutor(THREADS, thread_name_prefix=name) for name in ("reading", "ahead"))
 POOLS = _reading, _ahead
 """What reads takes, each with so many threads."""
 
 
-@cache
 def take(who: str, name: str) -> Take:
-    """A performer's take; FileNotFoundError where there is none."""
+    """A performer's take; FileNotFoundError where there is none. Who asks at once with others gets the same one."""
+    with _taking:
+        return _take(who, name)
+
+
+@cache
+def _take(who: str, name: str) -> Take:
     folder = ASSETS / who / name
     if not (folder / "take.json").is_file():
         raise FileNotFoundError(folder)
