@@ -6,6 +6,7 @@ that scripts cannot read and other sites cannot send. Sessions can be ended. Wro
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import hmac
 import html
@@ -22,7 +23,7 @@ from urllib.parse import parse_qs, urlencode
 from cachetools import LRUCache
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from sunglaze.server.phones import open_to_all
 
@@ -31,6 +32,8 @@ MOST_WRONG, SECONDS = 5, 60.0
 """So many wrong keys from one address in so many seconds; then it waits."""
 DAYS = 30
 MOST_SESSIONS, MOST_FORM = 200, 4096
+LOOKED_AT_SECONDS = 0.5
+"""So often it is looked at whether the session of a stream still holds."""
 _PAGE = """<!doctype html>
 <html lang="en">
 <meta charset="utf-8">
@@ -148,7 +151,7 @@ class Keyed:
                 await RedirectResponse(_without_key(Request(scope)), 303)(scope, receive, send)
                 return
             scope = {**scope, "state": {**scope.get("state", {}), "session": session}}
-            await self._app(scope, receive, send)
+            await self._app(scope, receive if scope["type"] == "http" else self._while_let_in(token, receive, send), send)
         elif scope["type"] == "websocket":
             await receive()
             await send({"type": "websocket.close", "code": 1008, "reason": "the key is needed"})
@@ -160,6 +163,25 @@ class Keyed:
             await JSONResponse({"message": "the key is needed; open the address with it once"}, 401)(scope, receive, send)
         else:
             await _asking(_ASK, 401)(scope, receive, send)
+
+    def _while_let_in(self, token: str, receive: Receive, send: Send) -> Receive:
+        """What comes through a WebSocket as long as its session holds; then it is closed, whatever it waits for."""
+        coming: asyncio.Future[Message] | None = None
+
+        async def received() -> Message:
+            nonlocal coming
+            while True:
+                coming = coming or asyncio.ensure_future(receive())
+                await asyncio.wait({coming}, timeout=LOOKED_AT_SECONDS)
+                if not self._keys.known(token):
+                    coming.cancel()
+                    await send({"type": "websocket.close", "code": 1008, "reason": "the session was ended"})
+                    return {"type": "websocket.disconnect", "code": 1008}
+                if coming.done():
+                    found, coming = coming.result(), None
+                    return found
+
+        return received
 
     async def _entered(self, request: Request) -> Response | None:
         """The answer to somebody who gives a key, in the address or typed; none to those who give none."""

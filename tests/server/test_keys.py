@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import stat
 from pathlib import Path
 from typing import Any
@@ -13,7 +14,7 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.package.archive import write_package
 from sunglaze.server.app import create_app
-from sunglaze.server.keys import MOST_WRONG, Keys
+from sunglaze.server.keys import COOKIE, LOOKED_AT_SECONDS, MOST_WRONG, Keyed, Keys
 from sunglaze.store import effects, publishing
 from tests.coroutines import finished
 from tests.layers import fill
@@ -139,3 +140,34 @@ def test_this_machine_alone_asks_nobody(tmp_path: Path) -> None:
     app = create_app(tmp_path, "127.0.0.1")
     assert app.state.keys is None
     assert not (tmp_path / "key.txt").exists()
+
+
+def test_the_stream_of_a_session_that_was_ended_is_closed(tmp_path: Path) -> None:
+    """A browser that was let in keeps its stream open and says nothing: it had gone on for as long as it liked."""
+    keys = Keys(tmp_path)
+    token = keys.enter(keys.key, "192.168.1.9", "browser")
+    assert token is not None
+    sent: list[dict[str, Any]] = []
+
+    async def application(scope: Any, receive: Any, send: Any) -> None:
+        await send({"type": "websocket.accept"})
+        while (message := await receive())["type"] != "websocket.disconnect":
+            sent.append(message)
+
+    async def whole() -> None:
+        said: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
+        said.put_nowait({"type": "websocket.receive", "text": "hello"})
+
+        async def send(message: Any) -> None:
+            sent.append(message)
+
+        scope = {"type": "websocket", "path": "/api/stream", "headers": [(b"cookie", f"{COOKIE}={token}".encode())]}
+        open_ = asyncio.create_task(Keyed(application, keys)(scope, said.get, send))
+        await asyncio.sleep(2 * LOOKED_AT_SECONDS)
+        assert not open_.done()
+        keys.end(None)
+        await asyncio.wait_for(open_, 60)
+
+    finished(whole())
+    assert [message["type"] for message in sent] == ["websocket.accept", "websocket.receive", "websocket.close"]
+    assert sent[-1]["code"] == 1008
