@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
@@ -127,6 +128,29 @@ def test_a_picture_is_a_lookup_by_what_it_holds() -> None:
     for picture in (face, noise, np.full((64, 64, 3), 90, np.uint8)):
         assert open_lut(encode_png(np.ascontiguousarray(picture))).like == "picture"
     assert open_lut(write_cube(random_cube(1, 5))).like == "lookup"
+
+
+def stripes_and_ramps(width: int, height: int) -> Iterator[np.ndarray]:
+    """Plain pictures, as backdrops are: across, down and aslant; sharp, soft, and from one side to the other; rings; fields."""
+    down, across = np.indices((height, width)).astype(float)
+    for at in (across, down, across + down, np.hypot(across - width / 2, down - height / 2)):
+        for period in (8, 16, 32, 64, 100, 128, 256, 512):
+            yield (at // (period / 2) % 2) * 200 + 20
+            yield np.sin(at * 2 * np.pi / period) * 100 + 120
+        yield at / at.max() * 255
+    for field in (8, 64, 128):
+        yield ((across // field + down // field) % 2) * 180 + 40
+
+
+@pytest.mark.parametrize(("width", "height"), [(512, 512), (64, 64), (256, 16), (125, 125)])
+def test_stripes_ramps_rings_and_fields_are_no_lookups(width: int, height: int) -> None:
+    """512 by 512 is the size of a lookup of 64 steps: stripes of that size had been taken for one, and could be nothing else."""
+    found = []
+    for plain in stripes_and_ramps(width, height):
+        for tint in ((1.0, 1.0, 1.0), (1.0, 0.6, 0.2)):
+            picture = (plain[..., None] * tint).clip(0, 255).astype(np.uint8)
+            found.append(open_lut(encode_png(np.ascontiguousarray(picture))).like)
+    assert "lookup" not in found, found
 
 
 def test_files_that_are_lossy_are_named_whatever_they_measure() -> None:

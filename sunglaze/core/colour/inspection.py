@@ -17,6 +17,9 @@ after JPEG at quality 95, the least seen is 0.54 / 255. `./run bench` measures i
 LIKE_A_LOOKUP, LIKE_A_PICTURE = 0.8, 0.6
 """Likeness from which a picture is taken for a lookup, and below which for a picture. By trial: grades 0.88 to 1, black and
 white 1, two tones cut hard 0.66; faces and places 0.51 at most, a gradient 0.53, noise 0 (common practice, no source)."""
+SAYS_SOMETHING = 0.005
+"""Share of a lookup's variance that each part of a colour has at least: of luma blue has 0.009 (BT.709), of a ramp aslant over a
+strip of 16 steps red has 0.004."""
 _SAMPLE = 6000
 
 _ORDER = 4
@@ -91,7 +94,8 @@ def noise(lut: Lut) -> float | None:
 
 def likeness(lut: Lut) -> float:
     """How much of what a cube holds (0 to 1 of its variance) hangs smoothly on the colour that it is looked up by: a polynomial
-    of the third degree, by least squares. What a picture editor makes of a neutral lookup does; any other picture does not."""
+    of the third degree, by least squares. What a picture editor makes of a neutral lookup does; any other picture does not.
+    Stripes and ramps hang smoothly on one or two of the colour's parts: where a part says nothing, it is not sure."""
     given, held = (part.reshape(-1, 3).astype(np.float64) for part in (inputs_of(lut), lut.table))
     every = max(1, len(given) // _SAMPLE)
     given, held = given[::every], held[::every]
@@ -99,7 +103,19 @@ def likeness(lut: Lut) -> float:
     terms = np.stack([np.ones_like(r), r, g, b, r * r, g * g, b * b, r * g, g * b, r * b, r**3, g**3, b**3], axis=1)
     left = held - terms @ np.linalg.lstsq(terms, held, rcond=None)[0]
     whole = float(((held - held.mean(axis=0)) ** 2).sum())
-    return max(0.0, 1.0 - float((left**2).sum()) / whole) if whole > 1e-4 * len(held) else 0.0
+    if whole <= 1e-4 * len(held):
+        return 0.0
+    found = max(0.0, 1.0 - float((left**2).sum()) / whole)
+    return found if _least_said(lut) > SAYS_SOMETHING else min(found, (LIKE_A_PICTURE + LIKE_A_LOOKUP) / 2)
+
+
+def _least_said(lut: Lut) -> float:
+    """Of red, green and blue that are looked up, the one that says least: its share of the variance (main effect, the index of
+    the first order of Sobol, 1993)."""
+    table = np.asarray(lut.table, np.float64)
+    whole = float(table.var(axis=(0, 1, 2)).sum())
+    others = ((1, 2), (0, 2), (0, 1))
+    return min(float(table.mean(axis=axes).var(axis=0).sum()) for axes in others) / whole
 
 
 def _trimmed(differences: np.typing.NDArray[np.float64], centre: Floats) -> float | None:
