@@ -122,6 +122,8 @@ def many() -> bytes:
 
 @pytest.mark.parametrize(("name", "data", "words"), [
     ("many.glb", many(), "it has 40,960 triangles; 20,000 are the most"),
+    ("parts.glb", changed(nodes=[{"mesh": 0}] * 30_000), "it is made of 30,000 parts; 1,000 are the most"),
+    ("pieces.glb", changed(meshes=[{"primitives": [{"attributes": {}}] * 1001}]), "it is made of 1,001 parts"),
     ("old.glb", changed(asset={"version": "1.0"}), "this is no glTF 2.0"),
     ("small.glb", changed(extensionsRequired=["KHR_draco_mesh_compression"]), "compressed (KHR_draco_mesh_compression)"),
     ("beside.gltf", json.dumps(parts(box_and_ball())[0] | {"buffers": [{"uri": "bob.bin", "byteLength": 9}]}).encode(),

@@ -146,6 +146,9 @@ def locked() -> bytes:
         (packed({"1.png": b"\x89PNG\r\n\x1a\n nothing", "2.svg": b"<svg><script/></svg>"}), "can be read"),
         (packed({"1.png": bytes(80 * 1024 * 1024)}, compression=zipfile.ZIP_DEFLATED), "64 MB"),
         (packed({f"{n}.png": encode_png(plain(1, (2, 2))) for n in range(MOST_FRAMES + 1)}), f"{MOST_FRAMES} are the most"),
+        # Counted before any is read: 65,000 small ones had held the reader up for a minute.
+        (packed({f"{n}.png": b"no picture" for n in range(MOST_FRAMES + 1)}), f"{MOST_FRAMES} are the most"),
+        (packed({f"{n}.txt": b"" for n in range(2 * MOST_FRAMES + 1)}), "1,201 files; 1,200 are the most"),
         (locked(), "password"),
         (packed({"sequence.json": b"[]", "1.png": encode_png(plain(1))}), "sequence.json"),
         (

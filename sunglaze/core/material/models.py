@@ -32,6 +32,8 @@ MOST_TRIANGLES = 20_000
 MOST_TEXTURE = 2048
 """Texels of the longer side."""
 MOST_MATERIALS = 36
+MOST_PARTS = 1000
+"""Nodes of a glTF file, or primitives: each takes a millisecond to read, whatever is in it."""
 MOST_UNPACKED = 96 * 1024 * 1024
 _METRE = 100.0
 _CELL = 256
@@ -83,9 +85,12 @@ def read_model(name: str, data: bytes) -> Model:
     gltf = None if name.lower().endswith(".obj") else read_gltf(data, resolver)
     try:
         if gltf is not None:
+            _count_parts(gltf.plain)
             scene = trimesh.load_scene(io.BytesIO(gltf.renamed()), file_type="glb", process=False)
         else:
             scene = trimesh.load_scene(io.BytesIO(data), file_type="obj", process=False, resolver=resolver)
+    except BadFile:
+        raise
     except Exception as error:
         raise BadFile(f"this mesh cannot be read ({type(error).__name__}: {str(error)[:120]}); save it anew as .glb") from None
     try:
@@ -97,6 +102,14 @@ def read_model(name: str, data: bytes) -> Model:
         file = beside[1].decode(errors="replace")[:80].strip()
         return replace(model, notes=(*model.notes, f"its colours are in '{file}', which did not come; bring both in a zip"))
     return model
+
+
+def _count_parts(plain: dict[str, Any]) -> None:
+    """Raises BadFile where a file is of more parts than are read in a while, before any of them is."""
+    primitives = sum(len(mesh.get("primitives", ())) for mesh in plain.get("meshes", ()))
+    count = max(primitives, len(plain.get("nodes", ())))
+    if count > MOST_PARTS:
+        raise BadFile(f"it is made of {count:,} parts; {MOST_PARTS:,} are the most. Join them first")
 
 
 def _gathered(scene: Any, gltf: Gltf | None, scale: float) -> Model:

@@ -34,6 +34,8 @@ SLOWEST = 0.01
 """Pictures a second: one in a hundred seconds."""
 MOST_BYTES = 64 * 1024 * 1024
 """Of a sequence's pictures together, as files."""
+MOST_FILES = 2 * MOST_FRAMES
+"""In a zip, with those that are left out."""
 MOST_NAMED = 6
 SHORTEST_MS, SLOW_MS = 20, 100
 """Animated pictures that ask for less than the first are shown at the second, as browsers do (common practice, no source)."""
@@ -87,6 +89,8 @@ def read_zip(data: bytes) -> Reel:
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
         entries = [one for one in archive.infolist() if not one.is_dir() and not _is_litter(one.filename)]
+        if len(entries) > MOST_FILES:
+            raise BadFile(f"the zip holds {len(entries):,} files; {MOST_FILES:,} are the most")
         if any(one.flag_bits & 1 for one in entries):
             raise BadFile("the zip is locked by a password; pack it again without one")
         if sum(one.file_size for one in entries) > MOST_BYTES:
@@ -134,6 +138,7 @@ def read_numbered(files: Row[tuple[str, bytes]], rate: float = USUAL_RATE) -> Re
     stem = max(sorted(set(stems)), key=stems.count)
     odd = [name for other, number, name, _ in names if number is None or other != stem]
     row = sorted(((number, name, data) for other, number, name, data in names if number is not None and other == stem))
+    _check_count(len(row))
     kept: list[tuple[int, bytes]] = []
     size: tuple[int, int] | None = None
     for number, name, data in row:
@@ -171,9 +176,13 @@ def _some(names: Row[str]) -> str:
     return ", ".join(names[:MOST_NAMED]) + more
 
 
-def _check(count: int, width: int, height: int) -> None:
+def _check_count(count: int) -> None:
     if count > MOST_FRAMES:
         raise BadFile(f"it has {count} pictures; {MOST_FRAMES} are the most. Take a part of it, or fewer a second")
+
+
+def _check(count: int, width: int, height: int) -> None:
+    _check_count(count)
     if max(width, height) > MOST_SIDE or 4 * width * height > MOST_DECODED:
         raise BadFile(f"its pictures have {width} by {height} pixels, which is too many; make them smaller")
 
