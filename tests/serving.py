@@ -58,6 +58,19 @@ def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: b
     raise RuntimeError(f"the server ended with {process.wait()} before it gave an address")
 
 
+def rendering_process(served: Served) -> int:
+    """The process id of the server's one rendering process, among all that it has started."""
+    found, looked_at = list[int](), [served.process.pid]
+    while looked_at:
+        pid = looked_at.pop()
+        with contextlib.suppress(FileNotFoundError, ProcessLookupError):
+            found += [pid] if Path(f"/proc/{pid}/comm").read_text() == "glaze-render\n" else []
+            tasks = Path(f"/proc/{pid}/task").glob("*/children")
+            looked_at += [int(child) for task in tasks for child in task.read_text().split()]
+    assert len(found) == 1
+    return found[0]
+
+
 @contextlib.contextmanager
 def files_at(folder: Path) -> Iterator[str]:
     """The standard library's file server on a folder, which knows nothing of ours; its address, without a slash at the end."""

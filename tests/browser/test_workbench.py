@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import base64
+import contextlib
 import io
+import os
+import signal
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +22,7 @@ from tests import layers
 from tests.browser.workbench import HEIGHT, WIDTH, bare, drop, frames_shown, new_effect, pixels, settle, type_value, until
 from tests.conftest import VIEWPORT
 from tests.grades import sample_picture
-from tests.serving import Served, serve
+from tests.serving import Served, rendering_process, serve
 
 
 def fill(name: str, **changes: Any) -> dict[str, Any]:
@@ -282,6 +285,32 @@ def test_a_second_window_is_told_and_nothing_is_lost(page: Page, served: Served)
     expect(theirs).to_have_attribute("aria-valuenow", "80")
     with httpx.Client(base_url=served.address) as http:
         assert http.get(f"/api/effects/{effect}").json()["effect"]["layers"][0]["opacity"] == 0.8
+
+
+@pytest.mark.slow
+def test_a_picture_that_was_given_up_is_tried_again_by_hand(browser: Browser, tmp_path: Path) -> None:
+    """The process that draws is ended as soon as it is there, until this effect is stopped, or all; then the button goes on."""
+    running = serve(tmp_path)
+    context = browser.new_context(viewport=VIEWPORT, base_url=running.address)
+    page = context.new_page()
+    new_effect(page, running.address, [fill("Sand")])
+    again = page.get_by_role("button", name="Try it again")
+
+    def given_up() -> bool:
+        with contextlib.suppress(AssertionError, ProcessLookupError):
+            os.kill(rendering_process(running), signal.SIGKILL)
+        return again.is_visible()
+
+    try:
+        until(page, given_up)
+        expect(page.get_by_role("alert").filter(has_text="it is then tried again")).to_be_visible()
+        again.click()
+        expect(again).to_be_hidden()
+        settle(page)
+        until(page, lambda: (pixels(page) == [0x33, 0x66, 0x99]).all())
+    finally:
+        running.stop()
+        context.close()
 
 
 def test_the_stream_and_the_saves_survive_a_server_that_goes_away(browser: Browser, tmp_path: Path) -> None:

@@ -16,20 +16,7 @@ from websockets.sync.client import ClientConnection
 
 from sunglaze.server.rendering.messages import TELLS
 from tests.server.streaming import FILL, frame, opened, read, still
-from tests.serving import Served, serve
-
-
-def rendering_process(served: Served) -> int:
-    """The process id of the server's one rendering process, among all that it has started."""
-    found, looked_at = list[int](), [served.process.pid]
-    while looked_at:
-        pid = looked_at.pop()
-        with contextlib.suppress(FileNotFoundError, ProcessLookupError):
-            found += [pid] if Path(f"/proc/{pid}/comm").read_text() == "glaze-render\n" else []
-            tasks = Path(f"/proc/{pid}/task").glob("*/children")
-            looked_at += [int(child) for task in tasks for child in task.read_text().split()]
-    assert len(found) == 1
-    return found[0]
+from tests.serving import Served, rendering_process, serve
 
 
 def test_no_more_than_two_frames_without_an_answer(served: Served) -> None:

@@ -330,7 +330,10 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         <p v-if="over" class="hint" role="status">
           {{ t('workbench.dropALookup', { which: open?.kind === 'lookup-grade' ? t('workbench.forHereOrOnThePath', { name: open.name }) : t('workbench.orAPictureItIsAsked') }) }}
         </p>
-        <p v-if="trouble && !trouble.layer" class="hint" role="alert">{{ trouble.message }}</p>
+        <p v-if="trouble && !trouble.layer" class="hint" role="alert">
+          {{ trouble.message }}
+          <button v-if="effect" class="word" @click="stream.show(laid.dressed(effect))">{{ t('workbench.tryItAgain') }}</button>
+        </p>
         <DeskSheet
           v-if="open" :key="open.id" :layer="open" :busy="material.busy.value" :tab="tab" :stages="stages" :overlaid="overlaid"
           :trouble="trouble?.layer === open.id ? trouble.message : null" :faceless="stream.faceless.value.includes(open.id) && !real.camera.value && !tracking.state.running"
