@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Plain } from '../../api/types'
 import { monotone, type Point } from '../../document/curves'
 import { t } from '../../words'
+import { useNudging } from './useNudging'
 
 type Name = 'all' | 'red' | 'green' | 'blue'
 const NAMES: Name[] = ['all', 'red', 'green', 'blue']
@@ -14,6 +15,7 @@ const SIDE = 200
 
 const props = defineProps<{ name: string; value: Plain }>()
 const emit = defineEmits<{ turn: [value: Plain]; commit: [] }>()
+const nudging = useNudging(() => emit('commit'))
 
 const which = ref<Name>('all')
 const chosen = ref(0)
@@ -122,7 +124,7 @@ function straighten(): void {
         v-for="([x, y], n) in points" :key="n" :cx="x * SIDE" :cy="(1 - y) * SIDE" r="5" :fill="INKS[which]" tabindex="0" role="slider"
         :aria-label="t('controls.pointOfTheCurveFor', { n: n + 1, which })" aria-valuemin="0" aria-valuemax="100" :aria-valuenow="Math.round(y * 100)"
         :aria-valuetext="t('controls.becomes', { x: Math.round(x * 100), y: Math.round(y * 100) })" @pointerdown.stop="grab($event, n)"
-        @dblclick.stop="remove(n)" @keydown="key($event, n)" @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')" />
+        @dblclick.stop="remove(n)" @keydown="nudging.down($event), key($event, n)" @keyup="nudging.up" @blur="nudging.end" />
     </svg>
   </section>
 </template>

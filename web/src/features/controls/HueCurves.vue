@@ -6,6 +6,7 @@ import type { Plain } from '../../api/types'
 import { hsl, smoothly, type RoundPoint } from '../../document/curves'
 import { usePicker } from '../picture/usePicker'
 import { t } from '../../words'
+import { useNudging } from './useNudging'
 
 type Name = 'turn' | 'saturation' | 'lightness' | 'over'
 interface Curve {
@@ -41,6 +42,7 @@ const props = defineProps<{
   under: () => HTMLCanvasElement | null
 }>()
 const emit = defineEmits<{ turn: [value: Plain]; commit: [] }>()
+const nudging = useNudging(() => emit('commit'))
 
 const which = ref<Name>('saturation')
 const chosen = ref(-1)
@@ -249,7 +251,7 @@ onBeforeUnmount(() => window.clearInterval(timer))
         v-for="(point, n) in points" :key="n" class="point" :class="{ chosen: n === chosen }" :cx="across(point[0])" :cy="up(point[1])" r="5" tabindex="0" role="slider"
         :aria-label="t('controls.at', { title: kind.title, where: where(n) })" :aria-valuemin="-kind.most * kind.shown" :aria-valuemax="kind.most * kind.shown"
         :aria-valuenow="Math.round(point[1] * kind.shown)" :aria-valuetext="shown(n)" @pointerdown.stop="grab($event, n)" @dblclick.stop="remove(n)"
-        @focus="chosen = n" @keydown="key($event, n)" @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')" />
+        @focus="chosen = n" @keydown="nudging.down($event), key($event, n)" @keyup="nudging.up" @blur="nudging.end" />
     </svg>
     <div class="strip" :class="{ light: !closed }" role="img" :aria-label="closed ? t('controls.huesAndWhereTenSkinTones') : t('controls.fromDarkToLightAndWhere')">
       <i v-for="(mark, n) in marks" :key="n" class="tone" :style="{ left: `${(mark.x / WIDE) * 100}%`, background: mark.tone }" />

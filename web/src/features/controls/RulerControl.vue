@@ -6,6 +6,7 @@
 import { computed, ref } from 'vue'
 import { sum } from '../../document/layers'
 import { t } from '../../words'
+import { useNudging } from './useNudging'
 
 const props = withDefaults(
   defineProps<{ name: string; value: number; neutral: number; unit?: string; low?: number; high?: number; scale?: number; whole?: boolean }>(),
@@ -14,6 +15,7 @@ const props = withDefaults(
 /** `turn` while moving, `commit` at the end of the gesture, which is also where the focus leaves; where nothing was turned it is nothing. */
 const emit = defineEmits<{ turn: [value: number]; commit: [] }>()
 
+const nudging = useNudging(() => emit('commit'))
 const rail = ref<HTMLElement | null>(null)
 /** Why what was typed is not what stands there. */
 const wrong = ref('')
@@ -72,11 +74,8 @@ function key(event: KeyboardEvent): void {
   }[event.key]
   if (to === undefined) return
   event.preventDefault()
+  nudging.down(event)
   turn(to)
-}
-
-function keyUp(event: KeyboardEvent): void {
-  if (/^(Arrow|Home|End)/.test(event.key)) emit('commit')
 }
 
 /** Held down, the name shows the default; let go, the value is back. Nothing is saved. */
@@ -131,7 +130,7 @@ function leave(event: FocusEvent): void {
       class="rail" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="low * scale" :aria-valuemax="high * scale"
       :aria-valuenow="Number(shown)" :aria-valuetext="`${shown} ${unit}`"
       @pointerdown="grab" @pointermove="dragged && follow($event)" @pointerup="release" @pointercancel="release"
-      @dblclick="reset" @keydown="key" @keyup="keyUp" @blur="emit('commit')">
+      @dblclick="reset" @keydown="key" @keyup="nudging.up" @blur="nudging.end">
       <span ref="rail" class="line">
         <i class="tick" :style="{ left: place(neutral) }" />
         <i class="bar" :style="bar" />

@@ -3,12 +3,14 @@
 import { ref } from 'vue'
 import { sum } from '../../document/layers'
 import { t } from '../../words'
+import { useNudging } from './useNudging'
 
 const props = withDefaults(
   defineProps<{ name: string; value: number[]; neutral: number[]; low?: number; high?: number; unit?: string; scale?: number; parts?: string[]; driven?: number[] }>(),
   { low: -Infinity, high: Infinity, unit: '', scale: 1, parts: () => ['x', 'y', 'z', 'w'], driven: () => [] },
 )
 const emit = defineEmits<{ turn: [value: number[]]; commit: [] }>()
+const nudging = useNudging(() => emit('commit'))
 
 const STEP = 0.005
 const wrong = ref(false)
@@ -72,8 +74,8 @@ function reset(): void {
         <input
           class="field" :value="driven.includes(part) ? 'driven' : shown(part)" :disabled="driven.includes(part)" :aria-label="`${name} ${parts[part]}${unit ? ` ${t('controls.in2', { unit })}` : ''}`" inputmode="decimal"
           spellcheck="false" :title="t('controls.dragSidewaysOrType')" @change="typed($event, part)" @pointerdown="grab($event, part)"
-          @pointermove="follow" @pointerup="release" @pointercancel="release" @keydown="key($event, part)"
-          @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')" />
+          @pointermove="follow" @pointerup="release" @pointercancel="release" @keydown="nudging.down($event), key($event, part)"
+          @keyup="nudging.up" @blur="nudging.end" />
       </label>
       <span class="unit figure">{{ unit }}</span>
     </span>

@@ -2,10 +2,12 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { dragged, grips, movedTo, nudged, pathOf, snapped, type Grip } from './dragging'
+import type { Handle } from '../../api/types'
 import { add, minus, times, type Placed, type Point } from './placing'
 import { shapeOf, turnArc } from './drawing'
 import type { Handles } from './useHandles'
 import { t } from '../../words'
+import { useNudging } from '../controls/useNudging'
 
 const props = defineProps<{
   handles: Handles
@@ -109,6 +111,8 @@ function key(event: KeyboardEvent, placed: Placed, grip: Grip): void {
   const ways: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
   const way = ways[event.key]
   if (way) {
+    byKeys = placed.handle
+    nudging.down(event)
     props.handles.begin(true)
     props.handles.set(placed.handle, nudged(placed, grip, way, 1 / props.short, event.shiftKey, ground.value))
   } else if ((event.key === 'Delete' || event.key === 'Backspace') && grip.act === 'point') remove(placed, grip)
@@ -116,7 +120,8 @@ function key(event: KeyboardEvent, placed: Placed, grip: Grip): void {
   event.preventDefault()
   event.stopPropagation()
 }
-const settle = (event: KeyboardEvent, placed: Placed): void => void (event.key.startsWith('Arrow') && props.handles.finish(placed.handle))
+let byKeys: Handle | null = null
+const nudging = useNudging(() => byKeys && props.handles.finish(byKeys))
 
 function remove(placed: Placed, grip: Grip): void {
   if (grip.act !== 'point' || placed.points.length <= FEWEST_POINTS) return
@@ -166,7 +171,7 @@ onBeforeUnmount(() => {
       <g
         v-for="grip in one.grips" :key="grip.id" class="grip" :data-grip="grip.id" :data-act="grip.act" role="button" :tabindex="stop(grip, one.grips)" :aria-roledescription="t('handles.handle')"
         :aria-label="says(one.placed, grip)" :transform="`translate(${project(grip.at)})`" @pointerdown.stop="grab($event, one.placed, grip)"
-        @dblclick.stop="remove(one.placed, grip)" @keydown="key($event, one.placed, grip)" @keyup="settle($event, one.placed)" @blur="handles.finish(one.placed.handle)">
+        @dblclick.stop="remove(one.placed, grip)" @keydown="key($event, one.placed, grip)" @keyup="nudging.up" @blur="nudging.end">
         <circle class="room" r="12" />
         <path v-if="grip.act === 'move'" class="dark" d="M-6 0H6M0 -6V6" />
         <path v-if="grip.act === 'move'" class="light" d="M-6 0H6M0 -6V6" />

@@ -5,9 +5,12 @@ import type { Cue, Plain } from '../../api/types'
 import { SECONDS, type Score } from './useScore'
 import type { Trying } from './useTrying'
 import { t } from '../../words'
+import { useNudging } from '../controls/useNudging'
 
 const props = defineProps<{ score: Score; trying: Trying; cues: Cue[] }>()
 const emit = defineEmits<{ turn: [cue: string, value: Plain]; commit: [cue: string] }>()
+let nudged = ''
+const nudging = useNudging(() => emit('commit', nudged))
 
 const LANE = 40
 const MARKS = 20
@@ -131,7 +134,7 @@ const seconds = computed(() => ((kept.value?.frames ?? 0) / RATE).toFixed(1))
       <div
         v-for="rule in rules" :key="rule.cue" class="rule" role="slider" tabindex="0" :style="{ top: `${rule.top - 8}px` }" :aria-label="t('motions.thresholdOf', { title: rule.line.title })"
         :aria-valuemin="rule.line.low" :aria-valuemax="rule.line.high" :aria-valuenow="rule.value" :title="t('motions.dragTheThreshold', { value: rule.value })"
-        @pointerdown="grab(rule, $event)" @pointermove="drag" @pointerup="release" @pointercancel="release" @keydown="key(rule, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit', rule.cue)" @blur="emit('commit', rule.cue)" />
+        @pointerdown="grab(rule, $event)" @pointermove="drag" @pointerup="release" @pointercancel="release" @keydown="(nudged = rule.cue), nudging.down($event), key(rule, $event)" @keyup="nudging.up" @blur="nudging.end" />
     </div>
     <div class="legend">
       <span class="ago">{{ t('motions.lastTenSeconds') }}</span>

@@ -7,10 +7,12 @@ import { piecesOf } from '../../document/motions'
 import { scaleOf, sum } from '../../document/layers'
 import { useMotions } from './useMotions'
 import { t } from '../../words'
+import { useNudging } from '../controls/useNudging'
 
 const props = defineProps<{ sentence: string; controls: Control[]; values: Record<string, Plain>; drive?: string }>()
 /** `turn` while moving, `commit` at the end of the gesture; `choose` is both at once. */
 const emit = defineEmits<{ turn: [name: string, value: Plain]; commit: []; choose: [name: string, value: Plain] }>()
+const nudging = useNudging(() => emit('commit'))
 
 const motions = useMotions()
 const by = (name: string) => props.controls.find((one) => one.name === name)
@@ -103,7 +105,7 @@ function release(event: PointerEvent): void {
       <span v-else class="number"
         ><input
           class="inline figure" :value="shown(piece)" :size="Math.max(2, shown(piece).length)" :aria-label="`${piece.title}${unit(piece) ? `, ${unit(piece)}` : ''}`"
-          :title="hint(piece)" @change="typed(piece, $event)" @keydown="key(piece, $event)" @keyup="/^Arrow/.test($event.key) && emit('commit')" @blur="emit('commit')"
+          :title="hint(piece)" @change="typed(piece, $event)" @keydown="nudging.down($event), key(piece, $event)" @keyup="nudging.up" @blur="nudging.end"
           @pointerdown="grab(piece, $event)" @pointermove="drag(piece, $event)" @pointerup="release" @pointercancel="release"
         /><span v-if="unit(piece)" class="unit">{{ unit(piece) }}</span></span
       >

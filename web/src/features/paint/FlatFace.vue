@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vu
 import { TEMPLATE, type Shape } from '../../engine/painting'
 import { FEWEST_POINTS, MOST_POINTS, moved, NEAR_AXIS, onAxis, pathOf, PICTURE, split, withPoint, without, type Point } from './shapes'
 import { t } from '../../words'
+import { useNudging } from '../controls/useNudging'
 
 const props = defineProps<{ shapes: Shape[]; chosen: number; drawing: boolean }>()
 const emit = defineEmits<{ turn: [shapes: Shape[]]; commit: []; choose: [shape: number]; drawn: [points: Point[] | null] }>()
@@ -107,7 +108,7 @@ function key(event: KeyboardEvent, number: number): void {
   event.preventDefault()
   event.stopPropagation()
 }
-const settle = (event: KeyboardEvent): void => void (event.key.startsWith('Arrow') && emit('commit'))
+const nudging = useNudging(() => emit('commit'))
 
 function drawingKey(event: KeyboardEvent): void {
   if (drag && event.key === 'Escape') letGo()
@@ -147,7 +148,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', drawingKey, true))
       <rect
         v-for="([u, v], n) in shape.points" :key="n" class="grip" :x="u * TEMPLATE - GRIP" :y="v * TEMPLATE - GRIP" :width="2 * GRIP" :height="2 * GRIP" tabindex="0"
         role="button" :aria-label="t('paint.point', { n: n + 1, u: Math.round(u * 100), v: Math.round(v * 100) })" @pointerdown="press($event, chosen, n)" @dblclick="take(n)"
-        @keydown="key($event, n)" @keyup="settle" @blur="emit('commit')" />
+        @keydown="nudging.down($event), key($event, n)" @keyup="nudging.up" @blur="nudging.end" />
     </template>
     <template v-if="drawing">
       <polyline class="line dark" :points="line" /><polyline class="line light" :points="line" />

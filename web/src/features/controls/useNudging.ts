@@ -1,0 +1,16 @@
+/** Keys that turn something: it is saved when the key is let go, or where the focus leaves before that. */
+const TURNS = /^(Arrow|Home|End)/
+
+export function useNudging(commit: () => void) {
+  let turned = false
+  function end(): void {
+    if (!turned) return
+    turned = false
+    commit()
+  }
+  return {
+    down: (event: KeyboardEvent) => void (turned ||= TURNS.test(event.key)),
+    up: (event: KeyboardEvent) => void (TURNS.test(event.key) && end()),
+    end,
+  }
+}
