@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import colorsys
 import re
+import time
 
 import numpy as np
 from playwright.sync_api import Page, Route, expect
@@ -226,12 +227,15 @@ def test_zoom_shows_pixels_and_slow_is_slow(page: Page, address: str) -> None:
     page.keyboard.press("v")
     page.keyboard.press("v")
     expect(page.get_by_label("Speed")).to_have_value("0.1")
+    began = time.monotonic()
     page.keyboard.press("Space")
     page.wait_for_timeout(1500)
     page.keyboard.press("Space")
     settle(page)
+    passed = time.monotonic() - began
     seconds = float(page.locator(".clock").inner_text().split(":")[1])
-    assert FRAME / 30 <= seconds < FRAME / 30 + 0.6
+    # A tenth of what passed, and less than a third of that at any pace of the machine.
+    assert FRAME / 30 <= seconds < FRAME / 30 + passed / 3
 
 
 def test_a_drawn_curve_is_the_cores(page: Page, address: str) -> None:

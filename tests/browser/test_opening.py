@@ -41,12 +41,19 @@ def test_the_picture_moves_on_while_the_page_is_busy(page: Page, address: str) -
     new_effect(page, address)
     page.keyboard.press("Space")
     expect(page.locator(".rates")).to_contain_text("fps")
-    began, ended = page.evaluate(
-        "() => { const began = performance.now(); while (performance.now() < began + 1500); return [began, performance.now()] }"
+    # A busy machine draws few pictures a second, whoever waits for them: the page is busy for longer, then.
+    assert any(drawn_meanwhile(page, seconds) >= 5 for seconds in (1.5, 3, 6, 12, 24, 48))
+
+
+def drawn_meanwhile(page: Page, seconds: float) -> int:
+    """How many pictures were drawn while the page did nothing but count."""
+    script = (
+        "(ms) => { const began = performance.now(); while (performance.now() < began + ms); return [began, performance.now()] }"
     )
+    began, ended = page.evaluate(script, seconds * 1000)
     page.wait_for_function("after => performance.getEntriesByName('frame').some((one) => one.startTime > after)", arg=ended)
     times = page.evaluate("performance.getEntriesByName('frame').map((one) => one.startTime)")
-    assert sum(began + 100 < time < ended - 100 for time in times) >= 5
+    return sum(began + 100 < time < ended - 100 for time in times)
 
 
 def test_a_page_that_nobody_sees_does_not_wait_for_the_display(page: Page, address: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import struct
 
 import numpy as np
 import pytest
@@ -65,3 +66,19 @@ def test_a_first_picture_larger_than_the_screen_has_room() -> None:
     assert shown.shape[0] <= height
     assert shown.shape[1] <= width
     assert shown[..., 3].any()
+
+
+@pytest.mark.parametrize("after", [b"", b"\0", b"\0\0;;", b"made between two ferries"])
+def test_what_stands_behind_the_last_picture_is_nothing(after: bytes) -> None:
+    """As browsers have it: the byte that ends the file is missing, or there are more."""
+    one = gif(np.random.default_rng(9))
+    shown = read_animated(one.data[:-1] + after).sequence.files
+    assert all(alike(material_pixels(ours), theirs) for ours, theirs in zip(shown, one.seen, strict=True))
+
+
+def test_a_picture_larger_than_the_gif_is_refused_before_it_is_decoded() -> None:
+    """60,000 by 60,000 pixels that a kilobyte names are 3.6 GB."""
+    one = gif(np.random.default_rng(9))
+    large = b"," + struct.pack("<HHHHB", 0, 0, 60_000, 60_000, 0) + b"\x02\x02\x4c\x01\x00"
+    with pytest.raises(BadFile, match="larger than the GIF"):
+        read_animated(one.data[:-1] + large + b";")

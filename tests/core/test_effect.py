@@ -258,6 +258,16 @@ def test_every_orientation_of_every_format_is_what_pillow_makes_of_it(form: str,
         assert np.abs(seen.astype(int) - wanted).max() <= 3, orientation
 
 
+@pytest.mark.parametrize("form", ["JPEG", "PNG", "WEBP"])
+def test_a_picture_whose_exif_is_damaged_is_read_as_it_is(form: str) -> None:
+    picture, room = np.full((12, 20, 3), 90, np.uint8), io.BytesIO()
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    damaged = exif.tobytes()[:-8] + b"tide" * 2
+    Image.fromarray(picture).save(room, form, exif=damaged.replace(b"II*\0", b"..*\0").replace(b"MM\0*", b"..\0*"))
+    assert read_picture(room.getvalue()).pixels.shape == (12, 20, 3)
+
+
 def test_sixteen_bits_become_the_nearest_of_eight() -> None:
     """Of all codes: within half a step, which truncation is not."""
     codes = np.arange(65536, dtype=np.uint16).reshape(256, 256, 1)

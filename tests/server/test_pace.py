@@ -11,6 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from sunglaze.core.camera.cameras import moment_of
+from sunglaze.core.effect.address import address
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
@@ -19,7 +20,7 @@ from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words, words
 from sunglaze.server.rendering import viewing
 from sunglaze.server.rendering.clock import ViewClock
-from sunglaze.server.rendering.messages import FRAME, TILES, Reply, SetEffects
+from sunglaze.server.rendering.messages import FRAME, TILES, Move, Reply, SetEffects
 from sunglaze.server.rendering.pacing import SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Pacing
 from sunglaze.server.rendering.viewing import AHEAD, Shown, Unprinted, Viewer
 
@@ -236,3 +237,29 @@ def test_a_slow_camera_makes_no_picture_smaller() -> None:
 
     # Where others keep the machine busy, drawing itself may take too long now and then; the camera would each time.
     assert 540 in (width_in_the_end() for _ in range(5))
+
+
+def test_a_move_does_not_say_that_an_effect_before_it_is_built() -> None:
+    """A blend mode was chosen and opacity turned at once: a frame of the old blend was taken for the answer to both."""
+    viewer, frames = Viewer(1), list[Reply]()
+
+    def frame() -> tuple[int, float]:
+        """Which serial a frame says it shows, and the opacity that it was drawn with."""
+        viewer.unacknowledged[FRAME], viewer.dirty = 0, True
+        viewer.produce(viewer.clock.started + len(frames) + 1, frames.append)
+        return int(frames[-1].header["serial"]), viewer.shown["e"].effect.layers[0].opacity
+
+    effect = Effect(name="t", layers=[Layer(id="f", name="f", kind="fill")])
+    built = Shown(effect, compile_effect(effect, Material()), Material(), None)
+    viewer.show({"e": built}, SetEffects(1, {"e": effect}, serial=1), viewer.clock.started)
+    assert frame()[0] == 1
+    viewer.pacing.building = True
+    viewer.move(Move(1, address("f", "layer:opacity"), 0.25, 3), viewer.clock.started)
+    assert frame() == (1, 0.25)
+    # One that was overtaken, then the one that was waited for: the move is made again on each.
+    for serial, building, wanted in ((2, True, 2), (2, False, 3)):
+        viewer.pacing.building = building
+        viewer.show({"e": built}, SetEffects(1, {"e": effect}, serial=serial), viewer.clock.started)
+        assert frame() == (wanted, 0.25)
+    viewer.move(Move(1, address("f", "layer:opacity"), 0.5, 4), viewer.clock.started)
+    assert frame() == (4, 0.5)

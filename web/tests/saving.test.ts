@@ -52,6 +52,16 @@ function holdPictures(): void {
   letGo = go
 }
 
+/** Undo waits on its way until the function that comes back is called. */
+function holdUndo(): () => void {
+  const { promise, go } = held()
+  store.before = async (path) => {
+    if (path.endsWith('/undo')) await promise
+    return undefined
+  }
+  return go
+}
+
 const blend = (): string | undefined => doc.layers.value[1]?.blend
 const set = (mode: string) => doc.change(`blend ${mode}`, (draft) => draft.layers.forEach((one) => one.id === 'sea' && (one.blend = mode as never)))
 
@@ -178,11 +188,7 @@ describe('undo', () => {
   it('leaves a change that was made while it was under way', async () => {
     set('screen')
     await settled()
-    const { promise, go } = held()
-    store.before = async (path) => {
-      if (path.endsWith('/undo')) await promise
-      return undefined
-    }
+    const go = holdUndo()
     void doc.undo()
     await vi.advanceTimersByTimeAsync(0)
     set('overlay')
@@ -197,11 +203,7 @@ describe('undo', () => {
   it('is not done again by an edit that follows at once, which is made of what comes', async () => {
     set('screen')
     await settled()
-    const { promise, go } = held()
-    store.before = async (path) => {
-      if (path.endsWith('/undo')) await promise
-      return undefined
-    }
+    const go = holdUndo()
     void doc.undo()
     doc.change('opacity', (draft) => draft.layers.forEach((one) => (one.opacity = 0.4)))
     doc.turn('sand', 'layer:opacity', 0.25)

@@ -212,7 +212,7 @@ class Take:
             spare = list(_open)[: max(0, len(_open) - MOST_OPEN)]
         for one in spare:
             # One that is just being read stays, and is closed by whoever reads next.
-            if one is not self and one._lock.acquire(blocking=False):
+            if one._lock.acquire(blocking=False):
                 try:
                     with _opening:
                         _open.pop(one, None)

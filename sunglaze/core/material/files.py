@@ -40,7 +40,7 @@ def read_picture(data: bytes) -> PictureFile:
         with Image.open(io.BytesIO(data), formats=FORMATS) as head:
             name, mode, size, alpha = head.format or "", head.mode, head.size, "transparency" in head.info
             _check_size(*size, 2 if _is_deep(head, data) else 1)
-            turn = head.getexif().get(_ORIENTATION, 1)
+            turn = _orientation(head)
             head.load()
         pixels = _decoded(name, data, alpha or mode.endswith("A") or mode.endswith("a"))
         # Both decoders turn TIFFs by themselves.
@@ -108,6 +108,14 @@ _TURNS: dict[int, tuple[int, bool]] = {
     8: (1, False),
 }
 """Of EXIF's orientations (CIPA DC-008, 4.6.5.1): quarters to turn to the left, and whether its sides change places then."""
+
+
+def _orientation(head: Image.Image) -> int:
+    """As EXIF has it; as it is, where that is damaged: the picture is not."""
+    try:
+        return int(head.getexif().get(_ORIENTATION, 1))
+    except Exception:
+        return 1
 
 
 def _turned(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:

@@ -111,12 +111,14 @@ def _read(data: bytes) -> Gif:
             colours = own if own is not None else everywhere
             parts.append(_Part(left, top, wide, tall, *control, _opaque(colours), flags, data[first:at]))
         control = (0, 0, None)
+    # What stands behind the pictures is nothing, as browsers have it: many files end without their last byte, or on more of them.
     if not parts:
         raise BadFile("the GIF has no picture in it; is the file whole?")
-    if kind != b";" and kind != b"":
-        raise BadFile("the GIF is damaged behind its picture number " + str(len(parts)))
-    # Browsers make room for a first picture that is larger than the screen that the file names (common practice, no source).
-    return Gif((max(width, parts[0].left + parts[0].width), max(height, parts[0].top + parts[0].height)), tuple(parts))
+    # They make room for a first picture that is larger than the screen that the file names, too (common practice, no source).
+    size = max(width, parts[0].left + parts[0].width), max(height, parts[0].top + parts[0].height)
+    if any(part.width > size[0] or part.height > size[1] for part in parts):
+        raise BadFile("the GIF has a picture in it that is larger than the GIF itself; is the file whole?")
+    return Gif(size, tuple(parts))
 
 
 def _colours(data: bytes, at: int, flags: int) -> tuple[Bytes | None, int]:

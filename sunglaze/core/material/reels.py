@@ -212,17 +212,17 @@ def read_animated(data: bytes) -> Reel:
     return Reel(made(shown, 1000 / step, holds if set(holds) != {1} else ()), size)
 
 
-Moving = tuple[tuple[int, int], list[bytes], list[int]]
+_Moving = tuple[tuple[int, int], list[bytes], list[int]]
 """Width and height, the pictures as files, and the milliseconds of each."""
 
 
-def _gif(data: bytes) -> Moving:
+def _gif(data: bytes) -> _Moving:
     gif = read_gif(data)
     _check(len(gif.parts), *gif.size)
     return gif.size, [encode_webp(one, None) for one in gif.shown()], [_milliseconds(one) for one in gif.milliseconds]
 
 
-def _png_or_webp(data: bytes) -> Moving:
+def _png_or_webp(data: bytes) -> _Moving:
     with Image.open(io.BytesIO(data), formats=("PNG", "WEBP")) as image:
         _check(getattr(image, "n_frames", 1), *image.size)
         if image.format == "PNG":

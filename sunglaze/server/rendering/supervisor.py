@@ -34,7 +34,7 @@ from sunglaze.server.rendering.messages import (
     Request,
     SetEffects,
     View,
-)  # fmt: skip
+)
 from sunglaze.server.rendering.outbox import Outbox, merged
 from sunglaze.server.rendering.pulse import Pulse, Sign, processor
 

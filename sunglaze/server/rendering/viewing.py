@@ -74,7 +74,8 @@ class Unprinted(Exception):
 
 @dataclass
 class Viewer:
-    """`goes_on`: told of each frame that is stepped through to catch up."""
+    """`serial`: of the effect that is shown; `moved`: of the last move. `goes_on`: told of each frame that is stepped through to
+    catch up."""
 
     number: int
     shown: dict[str, Shown] = field(default_factory=dict)
@@ -101,6 +102,7 @@ class Viewer:
     rehearsing: bool = False
     recorder: Recorder = field(default_factory=Recorder)
     serial: int = 0
+    moved: int = 0
     goes_on: Callable[[], None] = lambda: None
     look: int = 0
     moves_since: list[Move] = field(default_factory=list)
@@ -188,10 +190,10 @@ class Viewer:
         self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in self.shown}
         self.serial = max(self.serial, request.serial)
         self._loop(now)
-        moves, self.moves_since = self.moves_since, []
-        for move in moves:
+        for move in list(self.moves_since):
             self.move(move, now)
-        self.moves_since.clear()
+        if not self.pacing.building:
+            self.moves_since.clear()
         self.touch(now)
 
     def move(self, move: Move, now: float) -> None:
@@ -206,8 +208,13 @@ class Viewer:
                 continue  # what changes the program's form comes as an effect of its own
             compiled = replace(shown.compiled, inputs=inputs_of_effect(effect, shown.material))
             self.shown[key] = replace(shown, effect=effect, compiled=compiled)
-        self.serial = move.serial
+        self.moved = move.serial
         self.touch(now)
+
+    @property
+    def seen(self) -> int:
+        """Up to which serial all is in the picture: a move that came after an effect does not say that this is built."""
+        return self.serial if self.pacing.building else max(self.serial, self.moved)
 
     def produce(self, now: float, send: Callable[[Reply], None]) -> None:
         """Send what is due and wanted: the frame first, then the scope, then the tiles."""
@@ -276,7 +283,7 @@ class Viewer:
         header = {
             "type": FRAME,
             "frame": number,
-            "serial": self.serial,
+            "serial": self.seen,
             "look": self.look,
             "lossless": lossless,
             "playing": self.clock.playing,

@@ -127,7 +127,7 @@ class Worker:
             raise
         except Unprinted as one:
             words = trouble_of(one.cause, "its print stays as it is")
-            self._send(Reply(viewer.number, {**words, "effect": one.key, "serial": viewer.serial}))
+            self._send(Reply(viewer.number, {**words, "effect": one.key, "serial": viewer.seen}))
         except Exception as error:
             self._fail(viewer.number, error)
         self.busy[0] = 0
@@ -142,7 +142,7 @@ class Worker:
         if viewer is not None:
             viewer.stop()
         words = trouble_of(error, "its picture is stopped until it changes")
-        self._send(Reply(number, {**words, "serial": viewer.serial if viewer else 0}))
+        self._send(Reply(number, {**words, "serial": viewer.seen if viewer else 0}))
 
     def _send(self, reply: Reply) -> None:
         with self.sending:
@@ -333,6 +333,9 @@ class Worker:
         # What hangs on a wall stays there without being drawn again.
         if built.shown or not request.effects or request.gallery:
             viewer.show(built.shown, request, time.monotonic())
+        else:
+            # Nothing new is to be seen, but that it is no longer waited for.
+            viewer.touch(time.monotonic())
         # A viewer that does not answer holds the newest alone.
         self.swapped = [one for one in self.swapped if one.request.viewer != request.viewer] + [built]
 

@@ -1,4 +1,6 @@
-/** Keys that turn something: it is saved when the key is let go, or where the focus leaves before that. */
+/** Keys that turn something: it is saved when the key is let go, or where the focus or the whole control goes before that. */
+import { onBeforeUnmount } from 'vue'
+
 const TURNS = /^(Arrow|Home|End)/
 
 export function useNudging(commit: () => void) {
@@ -8,6 +10,7 @@ export function useNudging(commit: () => void) {
     turned = false
     commit()
   }
+  onBeforeUnmount(end)
   return {
     down: (event: KeyboardEvent) => void (turned ||= TURNS.test(event.key)),
     up: (event: KeyboardEvent) => void (TURNS.test(event.key) && end()),
