@@ -38,11 +38,13 @@ def head(address: str, identity: str) -> dict[str, Any]:
 
 
 def edited_unseen(page: Page, address: str) -> str:
-    """An effect whose second layer was just set to screen, without the thread that streams, so that no picture comes; its id."""
+    """An effect whose second layer was just set to screen, without the thread that streams, so that no picture comes; its id. No
+    request passes through the test then: what outlives a page does not where its requests are held up on their way."""
     identity = new_effect(page, address, FILLS)
     page.route("**/thread-*.js", lambda route: route.abort())
     page.reload()
     page.locator(".tile-face").nth(1).click()
+    page.unroute_all()
     assert not page.evaluate("performance.getEntriesByName('frame').length")
     page.get_by_label("Blend mode").select_option("screen")
     return identity
