@@ -130,7 +130,7 @@ def played(engine: Engine, program: Program, picture: NDArray[Any], inputs: Inpu
         if frame in drawn:
             pictures = engine(program, moment, inputs, state)
         else:
-            program.advance(moment, inputs, state)
+            program.advance(moment, inputs, state, drawn=False)
     return pictures
 
 

@@ -48,7 +48,6 @@ _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, mis
       const masks = new Map(Object.entries(m.masks).map(([name, mask]) => [name, image(mask)]))
       return [readMoment(m.moment), { picture: image(m.picture), masks }]
     })
-    const { columns, rows } = drawn[0][0].screen
     if (timed) {
       player.draw(...drawn[0])
       const wait = () => gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
@@ -62,8 +61,9 @@ _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, mis
       }
       return times.sort((a, b) => a - b)[timed >> 1]
     }
-    const out = new Uint8Array(columns * rows * 4)
     return drawn.map(([moment, seen], n) => {
+      const { columns, rows } = moment.screen
+      const out = new Uint8Array(columns * rows * 4)
       Object.assign(player.uniforms, turned[n])
       player.draw(moment, seen, (frame) => between.get(frame))
       if (n < first) return ''

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -18,12 +19,13 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.language.vector import Vec
-from sunglaze.core.moment.moment import Clock, Moment, Screen
+from sunglaze.core.moment.moment import Clock, Moment, Screen, Touch
 from sunglaze.core.nodes.blend import MODES
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.time import EASINGS, bezier
 from sunglaze.core.passes.program import Floats, Program, State, uniform
 from sunglaze.core.passes.signals import run_once
+from sunglaze.core.targets.fitting import fitted
 from sunglaze.parity.command import run as parity
 from sunglaze.parity.comparing import compare
 from sunglaze.parity.generating import graph_case, node_cases
@@ -145,6 +147,39 @@ def test_a_program_is_timed_with_its_masks(player: Gpu) -> None:
     player.milliseconds(program, compiled.inputs, Moment.of(PICTURE), 3)
     lasting = len(program.lasting)
     assert player.evaluate("() => window.drawn", None) == 4 * (len(program.plan.passes) - lasting) + lasting
+
+
+def test_a_trail_fades_by_the_time_that_passed(player: Gpu) -> None:
+    """A phone has no picture of the frames that it left out: 0.9 a frame at 30 a second, whatever it draws."""
+    compiled = compile_effect(
+        Effect(name="t", layers=[Layer(id="l", name="T", kind="trails", values={"length": 0.9, "how": "lighten"})]), Material()
+    )
+    white, black = np.full((8, 8, 4), 255, np.uint8), np.array([[[0, 0, 0, 255]] * 8] * 8, np.uint8)
+    for every in (1, 2, 3):
+        moments = [Moment.of(black if n else white, n) for n in range(0, 13, every)]
+        seen = player.play(compiled.program.final, moments, compiled.inputs)
+        for moment, one in zip(moments, seen, strict=True):
+            assert np.abs(one - 255 * 0.9**moment.clock.frame).max() <= 1, (every, moment.clock.frame)
+
+
+@pytest.mark.parametrize("sizes", [((36, 64), (18, 32)), ((18, 32), (36, 64)), ((36, 64), (64, 36)), ((64, 36), (20, 20))])
+def test_what_is_frozen_fills_a_screen_that_becomes_another(player: Gpu, sizes: tuple[tuple[int, int], tuple[int, int]]) -> None:
+    """A phone that is turned, or draws smaller from now on: a ramp stays one, cut to the new shape around its middle."""
+    compiled = compile_effect(Effect(name="t", layers=[Layer(id="l", name="F", kind="freeze")]), Material())
+    moments, ramps = [], []
+    for frame in range(6):
+        columns, rows = sizes[frame > 3]
+        down, across = np.mgrid[:rows, :columns].astype(np.float32)
+        ramp = np.stack([across * (200 / columns), down * (200 / rows), np.full_like(down, 9), np.full_like(down, 255)], axis=-1)
+        picture = np.rint(ramp if frame < 2 else ramp * 0.5).astype(np.uint8)
+        moments.append(replace(Moment.of(picture, frame), touch=Touch(down=frame > 0, taps=int(frame > 0))))
+        ramps.append(ramp[..., :3])
+    seen = player.play(compiled.program.final, moments, compiled.inputs)
+    assert np.abs(seen[3] - ramps[1]).max() <= 1
+    wanted = fitted(ramps[1], *sizes[1])
+    for one in seen[4:]:
+        # Halves and doubles of pixels fall elsewhere by one library than by another: a step of the ramp at most.
+        assert np.abs(one - wanted).max() <= 1 + 200 / min(sizes[0])
 
 
 def test_the_command_says_the_worst_figures() -> None:

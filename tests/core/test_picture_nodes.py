@@ -302,5 +302,5 @@ def test_a_held_picture_stays_while_it_is_held_and_goes_on_after() -> None:
     for frame in range(75):
         picture = np.full((4, 4, 4), frame / 100, np.float32)
         seen.append(float(drawn(compiled.program.final, picture, compiled.inputs, state, frame=frame)[0][0, 0, 0]))
-    expected = [n if n <= 30 or n >= 60 else 30 for n in range(75)]
+    expected = [n if n <= 31 or n >= 60 else 31 for n in range(75)]
     assert np.abs(np.array(seen) * 100 - expected).max() < 0.01

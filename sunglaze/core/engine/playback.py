@@ -13,10 +13,13 @@ from sunglaze.core.engine.room import Room
 from sunglaze.core.engine.running import draw
 from sunglaze.core.moment.moment import Moment, Source
 from sunglaze.core.passes.program import Inputs, Program, State
+from sunglaze.core.targets.fitting import Kept
 from sunglaze.core.targets.memory import Surface
 
 FARTHEST_BACK = 300
 """So many frames are stepped through at most when the clock jumps: ten seconds of state."""
+DRAWN_BACK = 60
+"""So many of them are drawn where every one leaves its mark in a kept picture: two seconds of trails."""
 
 
 @dataclass
@@ -29,6 +32,7 @@ class Playback:
     goes_on: Callable[[], None] = lambda: None
     """Told of each frame that is stepped through."""
     _before: State = field(default_factory=State)
+    _turned: bool = False
 
     def at(self, program: Program, inputs: Inputs, source: Source, moment: Moment, most: float | None = None) -> Surface:
         """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one; stepping
@@ -42,7 +46,7 @@ class Playback:
                 self.frame = max(-1, frame - FARTHEST_BACK - 1)
             began, stepped, missed = time.monotonic(), 0, self.frame + 1
             while missed < frame:
-                _pass(program, inputs, source, missed, self.state)
+                self._miss(program, inputs, source, missed, frame - missed > DRAWN_BACK)
                 self.goes_on()
                 stepped, missed, spent = stepped + 1, missed + 1, time.monotonic() - began
                 if most is not None and spent > most / 2:
@@ -51,18 +55,29 @@ class Playback:
             self._before = self.state.copy()
         return draw(program, moment, inputs, self.state, self.room)
 
+    def _miss(self, program: Program, inputs: Inputs, source: Source, frame: int, far: bool) -> None:
+        """A frame that nobody saw: state goes on over it. It is drawn where something that it shows is kept from then on; `far`
+        back only the first of several in a row."""
+        before = State(dict(self.state.cells), self.state.kept, dict(self.state.faces)) if program.plan.kept else None
+        _pass(program, inputs, source, frame, self.state)
+        again, self._turned = self._turned, before is not None and program.signals.turned
+        if before is not None and self._turned and not (far and again):
+            self.state = before
+            draw(program, source.moment(frame, program.reads), inputs, before, self.room)
+
     def stages_at(self, program: Program, inputs: Inputs, moment: Moment, large: State) -> list[Surface]:
-        """Every output as words, for small screens; state cells and faces are those of another playback, which shows the effect
-        large."""
-        self.state.cells, self.state.faces = dict(large.cells), dict(large.faces)
+        """Every output as words, for small screens; all state is that of another playback, which shows the effect large."""
+        columns, rows = moment.screen.columns, moment.screen.rows
+        kept = {name: Kept(one.at(columns, rows), columns).copy() for name, one in large.kept.items()}
+        self.state = State(dict(large.cells), kept, dict(large.faces))
         self.frame = moment.clock.frame
-        out, rows = draw(program, moment, inputs, self.state, self.room, threads=1), moment.screen.rows
+        out = draw(program, moment, inputs, self.state, self.room, threads=1)
         return [out[first : first + rows] for first in range(0, out.shape[0], rows)]
 
 
 def _pass(program: Program, inputs: Inputs, source: Source, frame: int, state: State) -> None:
     """Advance state cells over a frame that nobody saw."""
-    program.advance(source.moment(frame, program.reads.numbers), inputs, state)
+    program.advance(source.moment(frame, program.reads.numbers), inputs, state, drawn=False)
 
 
 def played_to(program: Program, inputs: Inputs, source: Source, frame: int) -> Playback:

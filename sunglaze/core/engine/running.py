@@ -18,6 +18,7 @@ from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
 from sunglaze.core.passes.reach import Box
 from sunglaze.core.passes.triangles import triangles
+from sunglaze.core.targets.fitting import Kept
 from sunglaze.core.targets.llvm import PixelFormat
 from sunglaze.core.targets.memory import Surface, memory, padded, seen_as_surface
 from sunglaze.core.targets.raster import rasterise
@@ -214,9 +215,9 @@ class _Frame:
         """A picture that no pass makes, and its columns."""
         columns, rows = self.size
         if picture.source == "kept":
-            held = self.state.kept.get(picture.id)
-            if held is not None and held.shape[0] >= picture.channels and held.shape[1:] == (rows, padded(columns)):
-                return held, columns
+            held: Kept | None = self.state.kept.get(picture.id)
+            if held is not None and held.surface.shape[0] >= picture.channels:
+                return held.at(columns, rows), columns
             return memory((picture.channels, rows, padded(columns)), np.float32), columns
         still = self.inputs.picture(picture, self.moment)
         if still is None:
@@ -229,8 +230,10 @@ class _Frame:
             if one.target is None or one.target.keeps not in self.kept:
                 continue
             surface, before = self.kept[one.target.keeps], self.state.kept.get(one.target.keeps)
-            self.state.kept[one.target.keeps] = surface
-            spare = before if before is not None and before.shape == surface.shape else memory(surface.shape, np.float32)
+            self.state.kept[one.target.keeps] = Kept(surface, self.size[0])
+            spare = before.surface if before is not None else None
+            if spare is None or spare.shape != surface.shape:
+                spare = memory(surface.shape, np.float32)
             self.room.surfaces[self.key(place, one.target)] = spare
 
 

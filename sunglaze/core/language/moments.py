@@ -26,6 +26,9 @@ POINT = re.compile(r"face:([01])\.point:(\d{1,3})\.([uvz])")
 HELD = re.compile(r"held:([01])\.(there|(\d{1,3})\.([uvz]))")
 _FACE = re.compile(r"face:([01])\.([a-z ]+)")
 _GIVEN = re.compile(r"(dial|dialled|cue):([A-Za-z0-9_-]{1,40})")
+DRAWN = "drawn:"
+"""What names of cells begin with that go on only in frames that are drawn, as kept pictures do. Where one would change in a frame
+that nobody saw, that frame is drawn as well, by whoever has its picture."""
 STILL = frozenset(("seed", "width", "height", "back"))
 """Those that mostly stay what they were from frame to frame."""
 

@@ -7,8 +7,8 @@ from typing import Annotated
 from sunglaze.core.language import functions as f
 from sunglaze.core.language import pictures as p
 from sunglaze.core.language import vector as v
-from sunglaze.core.language.expression import Value, together
-from sunglaze.core.language.moments import moment
+from sunglaze.core.language.expression import Value, advance, leaf, together
+from sunglaze.core.language.moments import DRAWN, moment
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.nodes.coordinates import sides, turned
 from sunglaze.core.nodes.cues import EARLY
@@ -37,8 +37,8 @@ def hold_picture(picture: PictureIn = None, when: Boolean = False) -> Colour:
     identity = f"{scene().path}.picture"
     shown = p.colour_here(picture)
     before = p.colour_here(p.earlier(identity, 3))
-    # The first frame has nothing to keep.
-    held = when & (together(cell("begun"), keep("begun", v.value(1.0))) > 0.5)
+    # The frame in which it begins to hold is the one to keep.
+    held = when & (_drawn("held", v.number(when)) > 0.5)
     parts = [v.select(held, b, s) for b, s in zip(before.parts()[:3], shown.parts()[:3], strict=True)]
     return p.colour_here(p.computed(parts, keeps=identity))
 
@@ -66,7 +66,7 @@ def freeze(
     along = p.here().x if direction == "side by side" else p.here().y
     strip = v.minimum(v.floor(along * many), many - 1.0)
     # The first frame has nothing to keep; one that begins to be held is the one to keep.
-    was = together(cell("held"), keep("held", held))
+    was = _drawn("held", held)
     frozen = (strip < held) & (strip < was)
     kept = [v.select(frozen, b, s) for b, s in zip(before.parts()[:3], shown.parts()[:3], strict=True)]
     picture_now = p.colour_here(p.computed(kept, keeps=identity))
@@ -83,6 +83,12 @@ def _flash(fires: Value) -> Value:
     return away * away
 
 
+def _drawn(name: str, following: Value, start: float = 0.0) -> Value:
+    """What a number was in the frame in which the kept picture was drawn."""
+    name = f"{DRAWN}{scene().path}.{name}"
+    return together(leaf("cell", name, start), advance(name, start, following))
+
+
 @node("Trails", "time")
 def trails(
     picture: PictureIn = None, length: Fraction = 0.8, grow: Annotated[Number, Span(0.9, 1.1)] = 1.0,
@@ -92,12 +98,15 @@ def trails(
     """Echoes of earlier frames, each fainter, drawn a little larger, turned and shifted (parts of the screen a second)."""
     identity = f"{scene().path}.picture"
     shown = p.colour_here(picture)
-    away = turned((p.here() - 0.5 - Vec(right, down) * moment("delta")) * sides(), -turn)
-    place = v.partwise(v.divide, away, grow) / sides() + 0.5
-    before = p.sample(p.earlier(identity, 3), place)
-    begun = together(cell("begun"), keep("begun", v.value(1.0))) > 0.5
-    # A share a frame at 30 a second, the same in time at other rates.
-    share = v.select(begun, f.power(v.clamp(length, 0.0, 0.995), moment("delta") * 30.0), 0.0)
+    # All is given a frame at 30 a second, and the same in time at other rates.
+    frame = v.to_float(moment("frame"))
+    before = _drawn("frame", frame, -1.0)
+    seconds = (frame - before) * moment("delta")
+    frames = seconds * 30.0
+    away = turned((p.here() - 0.5 - Vec(right, down) * seconds) * sides(), -(turn * frames))
+    place = v.partwise(v.divide, away, f.power(v.value(grow), frames)) / sides() + 0.5
+    faded = p.sample(p.earlier(identity, 3), place)
+    share = v.select(before >= 0.0, f.power(v.clamp(length, 0.0, 0.995), frames), 0.0)
 
     def echo(new: Value, old: Value) -> Value:
         if how == "mix":
@@ -106,5 +115,5 @@ def trails(
             return v.maximum(new, old * share)
         return 1.0 - v.maximum(1.0 - new, (1.0 - old) * share)
 
-    parts = [echo(s, b) for s, b in zip(shown.parts()[:3], before.parts()[:3], strict=True)]
+    parts = [echo(s, b) for s, b in zip(shown.parts()[:3], faded.parts()[:3], strict=True)]
     return p.colour_here(p.computed(parts, keeps=identity))

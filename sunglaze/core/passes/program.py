@@ -67,11 +67,11 @@ class Program:
         """Whether state cells or faces go from frame to frame."""
         return self.signals.keeps or any(mesh.vertices.kind == "face" for mesh in self.plan.meshes)
 
-    def advance(self, moment: Moment, inputs: Inputs, state: State) -> list[Plain]:
-        """What its signals are in a frame; `state` is taken on by that frame."""
+    def advance(self, moment: Moment, inputs: Inputs, state: State, drawn: bool = True) -> list[Plain]:
+        """What its signals are in a frame; `state` is taken on by that frame, all of it where that is drawn."""
         if self.signals.holds:
             state.faces[""] = hold(state.faces.get(""), moment, LAG)
-        numbers = self.signals.run(moment, inputs.uniforms, state.cells, inputs.seed, state.faces.get("", ()))
+        numbers = self.signals.run(moment, inputs.uniforms, state.cells, inputs.seed, state.faces.get("", ()), drawn)
         for mesh in self.plan.meshes:
             if mesh.vertices.kind == "face":
                 name = mesh.target.name

@@ -12,7 +12,7 @@ from typing import Any
 
 from sunglaze.core.face.held import HeldFaces, held_getter
 from sunglaze.core.language.expression import Value, ordered
-from sunglaze.core.language.moments import HELD, STILL
+from sunglaze.core.language.moments import DRAWN, HELD, STILL
 from sunglaze.core.language.operations import OPERATIONS, Plain, folded, wrap32
 from sunglaze.core.moment.moment import Moment, getter
 
@@ -33,6 +33,8 @@ class SignalProgram:
         self._still = [name for name in self.moments if name in STILL]
         self._moving = self._those_that_move()
         self._last: tuple[bytes, list[Plain]] = b"", []
+        self.turned = False
+        """Whether the last frame was not drawn, and should be: what it shows is kept."""
 
     @property
     def keeps(self) -> bool:
@@ -54,10 +56,17 @@ class SignalProgram:
         return sorted(moving)
 
     def run(
-        self, moment: Moment, uniforms: Mapping[str, float], cells: dict[str, float], seed: int = 0, held: HeldFaces = ()
+        self,
+        moment: Moment,
+        uniforms: Mapping[str, float],
+        cells: dict[str, float],
+        seed: int = 0,
+        held: HeldFaces = (),
+        drawn: bool = True,
     ) -> list[Plain]:
         """The outputs of one frame. `cells` is read, then changed to what the next frame reads. `seed`: of the effect, to which
-        that of the moment is added. `held`: the moment's faces, held steady. Raises KeyError for a uniform that is not given."""
+        that of the moment is added. `held`: the moment's faces, held steady. `drawn`: whether it is a frame that somebody sees.
+        Raises KeyError for a uniform that is not given."""
         outside = {name: get(moment) for name, get in self._getters.items()}
         outside |= {name: get(held) for name, get in self._held.items()}
         if "seed" in outside:
@@ -85,7 +94,8 @@ class SignalProgram:
                 if value.op == "advance":
                     kept[str(value.attribute[0])] = float(found[n])
         self._last = given, found
-        cells |= kept
+        cells |= kept if drawn else {name: number for name, number in kept.items() if not name.startswith(DRAWN)}
+        self.turned = not drawn and any(cells.get(name, 0.0) != kept[name] for name in kept if name.startswith(DRAWN))
         return [found[place] for place in self._places]
 
     def as_data(self) -> dict[str, Any]:

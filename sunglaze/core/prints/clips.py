@@ -58,7 +58,7 @@ def frames(program: Program, inputs: Inputs, source: Source, numbers: Iterator[i
 def _step_to(playback: Playback, program: Program, inputs: Inputs, source: Source, frame: int) -> None:
     """State cells as they are before a frame, run from frame 0."""
     for number in range(frame):
-        program.advance(source.moment(number, program.reads.numbers), inputs, playback.state)
+        program.advance(source.moment(number, program.reads.numbers), inputs, playback.state, drawn=False)
     playback.frame = frame - 1
 
 

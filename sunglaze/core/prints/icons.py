@@ -85,7 +85,7 @@ def layer_icon(kind: str, setting: int | None = None, sitting: Sitting = USUAL) 
     source = Rehearsed(_stand_in(sitting), _TAPPED)
     for _ in range(EASED if program.keeps else 0):
         still = source.moment(FRAME - EARLIER, program.reads.numbers)
-        program.advance(still, compiled.inputs, state)
+        program.advance(still, compiled.inputs, state, drawn=False)
     for frame in range(FRAME - (EARLIER if program.plan.kept or program.keeps else 0), FRAME + 1):
         picture = reference.run(program, source.moment(frame, program.reads), compiled.inputs, state)[0]
     return _png(picture)

@@ -102,7 +102,7 @@ class Previews:
         inputs = inputs_of_effect(effect, self.material)
         for missed in range(self._frame + 1, frame):
             moment = source.moment(missed, self.program.reads.numbers)
-            self.program.advance(moment, inputs, self._state)
+            self.program.advance(moment, inputs, self._state, drawn=False)
         self._frame = frame
 
     def at(self, moment: Moment, effect: Effect, patience: reference.Patience | None = None) -> dict[str, NodeView]:

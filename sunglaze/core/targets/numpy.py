@@ -18,6 +18,7 @@ from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
 from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequence_of
 from sunglaze.core.passes.triangles import triangles
+from sunglaze.core.targets.fitting import fitted
 from sunglaze.core.targets.memory import seen_as_floats
 from sunglaze.core.targets.raster import rasterised
 
@@ -113,8 +114,9 @@ class _Run:
             elif picture.vertices is not None:
                 made = self.mesh(picture.name, picture.vertices)
             elif picture.source == "kept":
-                empty = np.zeros((*self.frame, picture.channels), np.float32)
-                made = self.state.kept.get(picture.id, empty)
+                held = self.state.kept.get(picture.id)
+                rows, columns = self.frame
+                made = np.zeros((*self.frame, picture.channels), np.float32) if held is None else fitted(held, columns, rows)
             else:
                 still = self.still(picture)
                 given = still.frame() if still is not None else np.zeros((1, 1, picture.channels), np.float32)

@@ -182,6 +182,7 @@ export class Player {
       this.canvas.height = height
     }
     this.surfaces.startFrame(moment.clock.frame)
+    this.surfaces.fitKept(width, height)
     if (seen.picture) {
       this.surfaces.upload('camera', seen.picture)
       this.blank = false

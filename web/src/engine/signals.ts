@@ -64,6 +64,9 @@ const ONCE_UNIFORMS: Record<string, string> = {
   'frame.height': 'height',
 }
 
+/** Cells that go on in frames that are drawn alone. */
+const OF_PICTURES = 'drawn:'
+
 /** State beside the cells that goes from frame to frame as they do. */
 export interface Beside {
   /** From nothing. */
@@ -121,7 +124,7 @@ export class Signals {
         this.beside?.clear()
         this.frame = Math.max(-1, frame - 301)
       }
-      for (let n = this.frame + 1; n < frame; n++) this.step(missed?.(n) ?? moment, uniforms)
+      for (let n = this.frame + 1; n < frame; n++) this.step(missed?.(n) ?? moment, uniforms, false)
       this.frame = frame
       this.before = new Map(this.cells)
       this.beside?.keep()
@@ -129,7 +132,8 @@ export class Signals {
     return this.step(moment, uniforms)
   }
 
-  private step(moment: Moment, uniforms: Record<string, number>): number[] {
+  /** `drawn`: whether somebody sees the frame; kept pictures, and cells that belong to them, stay what they were where nobody does. */
+  private step(moment: Moment, uniforms: Record<string, number>, drawn = true): number[] {
     const { found } = this
     this.beside?.begin(moment)
     const kept: [string, number][] = []
@@ -148,7 +152,7 @@ export class Signals {
         kept.push([rest[0] as string, found[n] ?? 0])
       }
     })
-    for (const [id, value] of kept) this.cells.set(id, value)
+    for (const [id, value] of kept) if (drawn || !id.startsWith(OF_PICTURES)) this.cells.set(id, value)
     const outputs = this.data.outputs.map((place) => found[place] ?? 0)
     this.beside?.step(moment, outputs)
     return outputs

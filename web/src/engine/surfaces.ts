@@ -8,6 +8,8 @@ export interface Surface {
   depth?: WebGLRenderbuffer
   width: number
   height: number
+  /** What it was made for, where a pass fills it. */
+  target?: Target
   /** How often a picture from outside was put into it. */
   filled?: number
 }
@@ -116,7 +118,24 @@ export class Surfaces {
     return size
   }
 
-  private made([width, height]: [number, number], { channels, precise, depth: deep }: Target): Surface {
+  /** Brings kept pictures to the size of the frame: its shape is cut out of their middle. */
+  fitKept(width: number, height: number): void {
+    const gl = this.gl
+    for (const [name, before] of this.held) {
+      if (!name.startsWith('kept:') || !before.target || (before.width === width && before.height === height)) continue
+      const now = this.made([width, height], before.target)
+      const left = Math.max(0, Math.round((before.width - (before.height * width) / height) / 2))
+      const top = Math.max(0, Math.round((before.height - (before.width * height) / width) / 2))
+      gl.bindFramebuffer(gl.READ_FRAMEBUFFER, before.buffer)
+      gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, now.buffer)
+      gl.blitFramebuffer(left, top, before.width - left, before.height - top, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.LINEAR)
+      this.drop(before)
+      this.held.set(name, now)
+    }
+  }
+
+  private made([width, height]: [number, number], target: Target): Surface {
+    const { channels, precise, depth: deep } = target
     const gl = this.gl
     const place = channels > 2 ? 2 : channels - 1
     const single = [gl.R32F, gl.RG32F, gl.RGBA32F][place] ?? gl.RGBA32F
@@ -129,12 +148,12 @@ export class Surfaces {
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0)
     gl.clearColor(0, 0, 0, 0)
     gl.clear(gl.COLOR_BUFFER_BIT)
-    if (!deep) return { texture, buffer, width, height }
+    if (!deep) return { texture, buffer, width, height, target }
     const depth = gl.createRenderbuffer()
     gl.bindRenderbuffer(gl.RENDERBUFFER, depth)
     gl.renderbufferStorage(gl.RENDERBUFFER, gl.DEPTH_COMPONENT24, width, height)
     gl.framebufferRenderbuffer(gl.FRAMEBUFFER, gl.DEPTH_ATTACHMENT, gl.RENDERBUFFER, depth)
-    return { texture, buffer, depth, width, height }
+    return { texture, buffer, depth, width, height, target }
   }
 
   /** At a new frame, what the last one wrote to be kept can be read; the surface that was read until now is written next. */
