@@ -44,7 +44,7 @@ def check(
     from sunglaze.core.package.checked import checked
 
     limits = profile_of(profile)
-    found = checked(*effect_of(effect, data), limits, said=listing_for(effect, data))
+    found = list(checked(*effect_of(effect, data), limits, said=listing_for(effect, data)))
     if as_json:
         plain = [{name: value for name, value in asdict(one).items() if name != "strip"} for one in found]
         typer.echo(json.dumps(plain, indent=1, ensure_ascii=False))

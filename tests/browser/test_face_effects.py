@@ -62,6 +62,8 @@ LAYERS: list[tuple[str, dict[str, Any]]] = [
     ("cut-out", {"edge": "clean", "wrap": 0.4, "colour": "#203040"}),
 ]
 
+SITTINGS = [(Sitting("beekeeper", "talk", "shade", tracked=True), 30), (Sitting("ferry-pilot", "two"), 60)]
+
 
 @pytest.fixture(scope="module")
 def player(browser: Browser) -> Iterator[Gpu]:
@@ -89,7 +91,7 @@ def as_floats(seen: Moment) -> Moment:
 def test_every_layer_of_faces_is_the_same_on_both(
     player: Gpu, pictures: dict[str, np.ndarray], kind: str, values: dict[str, Any], frames: int
 ) -> None:
-    """Frames in a row, of two people and as a tracker sees them: within 2 of 255 on 99.9 % of the pixels of each."""
+    """Frames in a row, of one in turn, or of two people and as a tracker sees them: within 2 of 255 on 99.9 % of the pixels."""
     start = shipped()[kind].start
     layer = Layer(id="l", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values)
     compiled = compile_effect(
@@ -99,7 +101,7 @@ def test_every_layer_of_faces_is_the_same_on_both(
         ),
     )
     program = compiled.program.final
-    for sitting, first in ((Sitting("beekeeper", "talk", "shade", tracked=True), 30), (Sitting("ferry-pilot", "two"), 60)):
+    for sitting, first in SITTINGS if frames > 2 else SITTINGS[LAYERS.index((kind, values)) % 2 :][:1]:
         camera = StandIn(*SIZE, sitting)
         ours, moments = State(), []
         for frame in range(first, first + frames):

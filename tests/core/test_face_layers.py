@@ -126,7 +126,7 @@ def test_eyes_are_brighter_but_never_above_off_white_and_lids_stay(who: str) -> 
     assert (bright <= np.maximum(bare, np.array([0xEF, 0xEB, 0xE4]) / 255) + 1e-5).all()
 
 
-@pytest.mark.parametrize("who", EVERYBODY)
+@pytest.mark.parametrize("who", [pytest.param(who, marks=pytest.mark.slow if n % 2 else []) for n, who in enumerate(EVERYBODY)])
 def test_teeth_are_whiter_while_tongue_and_lips_stay(who: str) -> None:
     """The take in which the tongue comes out, which the cast knows as such."""
     changes, teeth = [], []

@@ -66,8 +66,17 @@ def moment(frame: int, *faces: tuple[float, float, float], screen: Screen | None
 WHO = {"lamp-tender": "9:16", "oyster-cook": "16:9", "tide-reader": "1:1", "ferry-pilot": "3:4"}
 
 
-@pytest.mark.parametrize("script", ["talk", "smile", "open", "near", "edges", "two", "hands"])
-@pytest.mark.parametrize("who", WHO)
+SCRIPTS = ("talk", "smile", "open", "near", "edges", "two", "hands")
+
+
+@pytest.mark.parametrize(
+    ("who", "script"),
+    [
+        pytest.param(who, script, marks=[] if (n - k) % 4 == 0 else pytest.mark.slow)
+        for n, script in enumerate(SCRIPTS)
+        for k, who in enumerate(WHO)
+    ],
+)
 def test_the_border_never_shows_and_the_face_keeps_its_place(who: str, script: str) -> None:
     """On the stand-in's truth. Of every screen a performer; `./run bench follow` runs all of them."""
     camera = StandIn(*screen_size(WHO[who], 540), Sitting(who, script))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -34,15 +35,26 @@ SAID = Listing(
 GOOD = Layer(id="tone", name="Tone", kind="tone-and-colour", values={"contrast": 1.1})
 
 
+class Checks:
+    """Checks by id; none is made beyond the one that is asked for."""
+
+    def __init__(self, made: Iterator[Check]) -> None:
+        self._made = made
+
+    def __getitem__(self, key: str) -> Check:
+        return next(one for one in self._made if one.id == key)
+
+
 def found(
     *layers: Layer, name: str = "Ferry crossing", material: Material | None = None, profile: str = "camera-app", **more: Any
-) -> dict[str, Check]:
+) -> Checks:
     effect = Effect(name=name, layers=list(layers), **more)
-    return {one.id: one for one in checked(effect, material or Material(), profiles()[profile], said=SAID)}
+    return Checks(checked(effect, material or Material(), profiles()[profile], said=SAID))
 
 
 def test_a_plain_grade_passes_everything() -> None:
-    all_of = found(GOOD)
+    effect = Effect(name="Ferry crossing", layers=[GOOD])
+    all_of = {one.id: one for one in checked(effect, Material(), profiles()["camera-app"], said=SAID)}
     assert {one.state for one in all_of.values()} == {"passed"}
     assert {"name", "weight", "memory", "passes", "material", "masks", "flash", "red", "skin", "features", "border"} <= set(
         all_of
@@ -164,11 +176,9 @@ def test_a_line_along_an_edge_shows() -> None:
 def test_the_listing_is_held_against_the_profile(change: dict[str, Any], check: str, state: str, words: str) -> None:
     """Four categories and twenty keywords: common practice, no source."""
     effect = Effect(name="Ferry crossing", layers=[GOOD])
-    found_now = {
-        one.id: one for one in checked(effect, Material(), profiles()["camera-app"], said=SAID.model_copy(update=change))
-    }
-    assert found_now[check].state == state
-    assert words in found_now[check].words
+    made = Checks(checked(effect, Material(), profiles()["camera-app"], said=SAID.model_copy(update=change)))[check]
+    assert made.state == state
+    assert words in made.words
 
 
 @pytest.mark.parametrize(
@@ -204,9 +214,10 @@ def test_without_a_listing_and_with_nobody_it_says_so() -> None:
 def test_limits_are_files_of_ones_own() -> None:
     plain = json.loads(profiles()["web"].model_dump_json())
     own = read_profile(json.dumps({**plain, "name": "pier", "title": "The pier's screen", "bytes": 1000, "icon": 512}))
-    checks = {one.id: one for one in checked(Effect(name="Tide", layers=[GOOD]), Material(), own, said=SAID)}
-    assert (checks["weight"].state, checks["icon"].state) == ("stops", "stops")
-    assert "256 pixels a side, and 512 are wanted" in checks["icon"].words
+    checks = Checks(checked(Effect(name="Tide", layers=[GOOD]), Material(), own, said=SAID))
+    icon = checks["icon"]
+    assert (icon.state, checks["weight"].state) == ("stops", "stops")
+    assert "256 pixels a side, and 512 are wanted" in icon.words
     for change, words in (({"bytes": 0}, "bytes: input should be"), ({"bites": 9}, "bites: extra"), ({"title": ""}, "title: ")):
         with pytest.raises(BadFile, match=words):
             read_profile({**plain, **change})

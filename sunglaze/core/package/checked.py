@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.listing import Listing
@@ -17,26 +17,26 @@ Patience = Callable[[], None]
 
 def checked(
     effect: Effect, material: Material, profile: Profile, patience: Patience = lambda: None, said: Listing | None = None
-) -> list[Check]:
-    """All checks; of an effect that does not compile, why. `patience` is called now and then and raises what shall end it.
-    `said`: its listing."""
+) -> Iterator[Check]:
+    """All checks, each as it is made; of an effect that does not compile, why. `patience` is called now and then and raises what
+    shall end it. `said`: its listing."""
     try:
-        return _checks(effect, material, profile, write_package(effect, material), patience, said)
+        yield from _checks(effect, material, profile, write_package(effect, material), patience, said)
     except BadEffect as error:
-        return refused(error)
+        yield from refused(error)
 
 
-def checked_package(data: bytes, profile: Profile, patience: Patience = lambda: None) -> list[Check]:
-    """All checks of a package alone, as whoever takes it sees it. Raises BadFile for what is no package."""
+def checked_package(data: bytes, profile: Profile, patience: Patience = lambda: None) -> Iterator[Check]:
+    """All checks, each as it is made, of a package alone, as whoever takes it sees it. Raises BadFile for what is no package."""
     effect, material = read_package(data)
     try:
-        return _checks(effect, material, profile, data, patience, listing_of(data))
+        yield from _checks(effect, material, profile, data, patience, listing_of(data))
     except BadEffect as error:
-        return refused(error)
+        yield from refused(error)
 
 
 def _checks(
     effect: Effect, material: Material, profile: Profile, package: bytes, patience: Patience, said: Listing | None
-) -> list[Check]:
+) -> Iterator[Check]:
     heaviest = next(piece for piece in pieces(package) if piece.file not in SHOWN)
     return preflight(effect, material, profile, carried(package), f"{heaviest.what} ({heaviest.file})", patience, said)

@@ -26,6 +26,7 @@ MOST = 3
 """Flashes in a second that are none too many."""
 FIELD, SHARE = 10 / 12, 0.25
 """Ten degrees as a part of the short side, and the part of them that may flash."""
+_LIGHT = linear(np.arange(256) / 255.0)
 Floats = NDArray[np.float64]
 Marks = NDArray[np.bool_]
 
@@ -53,7 +54,8 @@ class _Places:
         self._rate, self._way = rate, np.zeros(values.shape, np.int8)
         self._low, self._high = values.copy(), values.copy()
         self._low_marks, self._high_marks = marks.copy(), marks.copy()
-        self._changes: deque[Marks] = deque(maxlen=round(rate))
+        self._changes: deque[Marks] = deque()
+        self._count = np.zeros(values.shape, np.int16)
         self.worst = Flashing(0, 0.0, 0.0)
 
     def see(self, values: Floats, marks: Marks, least: float, frame: int, darkest: float = np.inf) -> None:
@@ -69,9 +71,11 @@ class _Places:
         self._low, self._high = np.where(changed, values, self._low), np.where(changed, values, self._high)
         self._low_marks, self._high_marks = (np.where(changed, marks, one) for one in (self._low_marks, self._high_marks))
         self._changes.append(changed)
-        flashes = np.sum(self._changes, axis=0) // 2
-        most = int(flashes.max())
-        share = _largest_share(flashes > MOST) if most > MOST else 0.0
+        self._count += changed
+        if len(self._changes) > round(self._rate):
+            self._count -= self._changes.popleft()
+        most = int(self._count.max()) // 2
+        share = _largest_share(self._count // 2 > MOST) if most > MOST else 0.0
         if (share, most) > (self.worst.share, self.worst.flashes):
             self.worst = Flashing(max(most, self.worst.flashes), share, max(0.0, (frame + 1) / self._rate - 1.0))
 
@@ -89,7 +93,7 @@ def flashing(pictures: Iterable[NDArray[np.uint8]], rate: float = 30.0) -> tuple
     general: _Places | None = None
     red: _Places | None = None
     for frame, picture in enumerate(pictures):
-        light = linear(picture / 255.0)
+        light = _LIGHT[picture]
         luminance, total = light @ SRGB_TO_XYZ[1], light.sum(axis=2)
         saturated = (light[..., 0] >= SATURATED * total) & (total > 0)
         reds = np.maximum(light[..., 0] - light[..., 1] - light[..., 2], 0.0) * 320

@@ -80,18 +80,22 @@ def preflight(
     heaviest: str,
     patience: Patience = lambda: None,
     said: Listing | None = None,
-) -> list[Check]:
-    """All checks. `weight`: bytes of its package that are worn, of which `heaviest` names what takes most; `patience` is called
-    now and then and raises what shall end it; `said`: its listing. Raises BadEffect for an effect that does not compile."""
+) -> Iterator[Check]:
+    """All checks, each as it is made. `weight`: bytes of its package that are worn, of which `heaviest` names what takes most;
+    `patience` is called now and then and raises what shall end it; `said`: its listing. Raises BadEffect for an effect that does
+    not compile."""
     compiled = compile_effect(effect, material)
-    found = [*_named(effect, profile), *_listed(said, profile)]
-    found += [_weight(profile, weight, heaviest), *_on_the_phone(compiled, profile)]
-    found += [*_empty(effect, compiled, material), *_lookups(effect, material), *_masks(compiled)]
-    found += _words(effect, compiled, material, patience)
+    yield from _named(effect, profile)
+    yield from _listed(said, profile)
+    yield _weight(profile, weight, heaviest)
+    yield from _on_the_phone(compiled, profile)
+    yield from _empty(effect, compiled, material)
+    yield from _lookups(effect, material)
+    yield from _masks(compiled)
+    yield from _words(effect, compiled, material, patience)
     for one in (_flashes, _skin, _features, _border, _dials, _people):
         patience()
-        found += one(effect, compiled, patience)
-    return found
+        yield from one(effect, compiled, patience)
 
 
 def _named(effect: Effect, profile: Profile) -> Iterator[Check]:
