@@ -7,15 +7,38 @@ from typing import Any
 
 import numpy as np
 import pytest
+from cachetools import LRUCache
 
 from sunglaze.core.engine import kernel as kernels
-from sunglaze.core.engine.kernel import LEAST_SECONDS, Kernel
+from sunglaze.core.engine.kernel import LEAST_BYTES, LEAST_SECONDS, Kernel
 from sunglaze.core.engine.machine import machine_code
 from sunglaze.core.language.pictures import CAMERA, near
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.passes.program import Program
 from sunglaze.core.targets.llvm import assembly
 from sunglaze.core.targets.memory import blank, memory
+
+
+def test_what_is_shown_stays_machine_code_whatever_is_built_beside_it() -> None:
+    """More than twice as many passes as all ready-made layers have: the one that 256 others followed had been interpreted from
+    then on."""
+    shown = Program((Vec(near(CAMERA, 0) * 0.75, 0.0, 0.0),)).sweeps[0]
+    machine = kernels.kernel(shown, "bytes")
+    for n in range(400):
+        one = Program((Vec(near(CAMERA, 0) * (1 + n / 1000), 0.0, 0.0),)).sweeps[0]
+        assert kernels.kernel(one, "bytes", quick=True).shape is one
+    assert kernels.kernel(shown, "bytes", quick=True) is machine
+    assert not machine.quick
+
+
+def test_kernels_are_bounded_by_their_bytes(monkeypatch: pytest.MonkeyPatch) -> None:
+    code = machine_code(assembly(Program((Vec(near(CAMERA, 0), 0.0, 0.0),)).sweeps[0], "bytes"))
+    each = LEAST_BYTES + len(code)
+    monkeypatch.setattr(kernels, "_cache", LRUCache(10 * each, getsizeof=lambda made: made.bytes))
+    sweeps = [Program((Vec(near(CAMERA, 0) * (1 + n / 1000), 0.0, 0.0),)).sweeps[0] for n in range(12)]
+    for one in sweeps:
+        kernels._keep(Kernel(one, "bytes", code))
+    assert [kernels.built(one, "bytes") is not None for one in sweeps] == [False] * 2 + [True] * 10
 
 
 @pytest.fixture

@@ -30,7 +30,8 @@ from sunglaze.core.targets.llvm_reads import LANES
 from sunglaze.core.targets.memory import Surface, in_line
 from sunglaze.core.targets.tape import tape
 
-KEPT = 256
+KEPT_BYTES, LEAST_BYTES = 32 * 2**20, 4096
+"""Of kernels that are kept, and what each counts at least. The ready-made layers have some 170, of 6 kB in the mean."""
 BANDS_A_THREAD = 4
 LEAST_SECONDS = 0.0003
 """Of work for a thread: sharing out less takes longer than it saves."""
@@ -40,7 +41,7 @@ USUAL_SECONDS = 6e-9
 _ready = threading.Lock()
 _PROCESSORS = os.cpu_count() or 1
 POOL = ThreadPoolExecutor(max_workers=_PROCESSORS, thread_name_prefix="rows")
-_cache: LRUCache[tuple[str, PixelFormat], Kernel] = LRUCache(KEPT)
+_cache: LRUCache[tuple[str, PixelFormat], Kernel] = LRUCache(KEPT_BYTES, getsizeof=lambda made: made.bytes)
 """Machine code and tapes by what they compute; to be used with `_ready` held."""
 
 
@@ -49,6 +50,7 @@ class Kernel:
 
     def __init__(self, one: Sweep, pixels: PixelFormat, code: bytes | None) -> None:
         self.pixels, self.shape, self.quick = pixels, one, code is None
+        self.bytes: int = LEAST_BYTES + len(code or b"")
         self._seconds_a_pixel = USUAL_SECONDS
         self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
 
