@@ -149,6 +149,39 @@ def test_a_program_is_timed_with_its_masks(player: Gpu) -> None:
     assert player.evaluate("() => window.drawn", None) == 4 * (len(program.plan.passes) - lasting) + lasting
 
 
+REFUSED = """async ({ program }) => {
+  const { Player, partsOf } = await import('/player.js')
+  const counted = WebGL2RenderingContext.prototype, { createProgram, deleteProgram, createTexture, deleteTexture } = counted
+  let held = 0
+  counted.createProgram = function () { held++; return createProgram.call(this) }
+  counted.createTexture = function () { held++; return createTexture.call(this) }
+  counted.deleteProgram = function (one) { held--; deleteProgram.call(this, one) }
+  counted.deleteTexture = function (one) { held--; deleteTexture.call(this, one) }
+  program.passes.push({ ...program.passes[0], fragment: 'no shader' })
+  const canvas = document.createElement('canvas')
+  let listened = 0
+  canvas.addEventListener = (kind, act, { signal }) => { listened++; signal.addEventListener('abort', () => listened--) }
+  let said = ''
+  try {
+    const pictures = new Map([['asset:a', new ImageData(2, 2)]])
+    new Player(canvas, program, { tables: [], pictures, parts: await partsOf(program) })
+  } catch (error) {
+    said = error.message
+  }
+  Object.assign(counted, { createProgram, deleteProgram, createTexture, deleteTexture })
+  return { said, held, listened }
+}"""
+
+
+def test_a_program_that_a_device_refuses_leaves_nothing_behind(player: Gpu) -> None:
+    """Its programs, textures and listeners had stayed."""
+    compiled = compile_effect(Effect(name="t", layers=[fill("a"), fill("b", blend="multiply")]), Material())
+    order = player._order(compiled.program.final, compiled.inputs, [Moment.of(PICTURE)], 0)
+    found = player.evaluate(REFUSED, {"program": order["program"]})
+    assert found["said"].startswith("This device cannot run the effect")
+    assert (found["held"], found["listened"]) == (0, 0)
+
+
 def test_a_trail_fades_by_the_time_that_passed(player: Gpu) -> None:
     """A phone has no picture of the frames that it left out: 0.9 a frame at 30 a second, whatever it draws."""
     compiled = compile_effect(

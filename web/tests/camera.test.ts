@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 /** States of the real camera: asked for, refused, stopped, gone. The browser's own devices are stood in for. */
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { lacking, RealCamera } from '../src/camera/camera'
+import { lacking, OnlyCamera, RealCamera } from '../src/camera/camera'
 import { canBeTracked, needsFaces, needsHands, needsPerson } from '../src/camera/needs'
 import { held } from './store'
 
@@ -57,8 +57,42 @@ describe('a camera', () => {
     const starting = one.start()
     one.stop()
     go()
-    await starting
+    await expect(starting).rejects.toThrow()
     expect(made.map((track) => track.stopped)).toEqual([true])
+  })
+  it('takes the place of the one that was asked for before it, whichever the browser allows first', async () => {
+    const only = new OnlyCamera()
+    const [first, second] = [held(), held()]
+    const waits = [first.promise, second.promise]
+    answer = () => waits.shift() ?? Promise.resolve()
+    const [one, other] = [camera(), camera()]
+    const starts = [only.start(one), only.start(other)]
+    second.go()
+    expect(await starts[1]).toBe(other)
+    first.go()
+    expect(await starts[0]).toBeNull()
+    expect([one.isStopped, other.isStopped, made.filter((track) => !track.stopped).length]).toEqual([true, false, 1])
+    only.stop()
+    expect(made.every((track) => track.stopped)).toBe(true)
+  })
+  it('that was stopped while it was asked for is none, and says nothing', async () => {
+    const only = new OnlyCamera()
+    const { promise, go } = held()
+    answer = () => promise
+    const starting = only.start(camera())
+    only.stop()
+    go()
+    expect(await starting).toBeNull()
+    expect([made.length, made[0]?.stopped, ended.length]).toEqual([1, true, 0])
+  })
+  it('that is refused leaves none', async () => {
+    const only = new OnlyCamera()
+    answer = async () => {
+      throw new DOMException('', 'NotFoundError')
+    }
+    await expect(only.start(camera())).rejects.toThrow(/no camera/)
+    answer = async () => undefined
+    expect(await only.start(camera())).not.toBeNull()
   })
   it('that goes away says so', async () => {
     await camera().start()

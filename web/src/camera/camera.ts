@@ -47,7 +47,10 @@ export class RealCamera {
     this.video.playsInline = true
   }
 
-  /** Asks for permission, of a device or of the one on a side; what looks at the wearer is mirrored. Throws an Error in plain words where there is no camera to be had. */
+  /**
+   * Asks for permission, of a device or of the one on a side; what looks at the wearer is mirrored. Throws an Error in plain words where
+   * there is no camera to be had, or where it was stopped meanwhile.
+   */
   async start(device?: string, side?: 'front' | 'back'): Promise<void> {
     this.stopMedia()
     if (side) this.mirrored = side === 'front'
@@ -58,9 +61,10 @@ export class RealCamera {
       this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended(words.wentAway))
       this.video.srcObject = this.media
       // Whoever asked may have gone while the browser asked for permission.
-      if (this.stopped) this.stopMedia()
-      else await this.video.play()
+      if (!this.stopped) await this.video.play()
+      if (this.stopped) throw new DOMException('', 'AbortError')
     } catch (error) {
+      this.stopMedia()
       throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? words.notStarted)
     }
   }
@@ -123,10 +127,39 @@ export class RealCamera {
     this.looking?.close()
   }
 
+  /** Whether it was let go, be it while it started. */
+  get isStopped(): boolean {
+    return this.stopped
+  }
+
   private stopMedia(): void {
     this.media?.getTracks().forEach((track) => track.stop())
     this.media = null
     this.video.srcObject = null
+  }
+}
+
+/** The camera of a page: the one that was asked for last. Those before it are let go, whether they had started or not. */
+export class OnlyCamera {
+  private asked: RealCamera | null = null
+
+  /** Start one in the place of what there is; none where another was asked for, or all were stopped, meanwhile. Throws as `RealCamera.start` does. */
+  async start(fresh: RealCamera, device?: string, side?: 'front' | 'back'): Promise<RealCamera | null> {
+    this.stop()
+    this.asked = fresh
+    try {
+      await fresh.start(device, side)
+      return fresh
+    } catch (error) {
+      if (fresh.isStopped) return null
+      this.stop()
+      throw error
+    }
+  }
+
+  stop(): void {
+    this.asked?.stop()
+    this.asked = null
   }
 }
 

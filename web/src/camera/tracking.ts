@@ -112,6 +112,15 @@ function start(kind: Kind): Solution {
   return made
 }
 
+/** Have a picture looked at, and let it go. */
+async function sent(to: Solution, image: ImageBitmap): Promise<void> {
+  try {
+    await to.send({ image })
+  } finally {
+    image.close()
+  }
+}
+
 self.onmessage = async (event: MessageEvent<Question>) => {
   const { kind, picture, seconds } = event.data
   try {
@@ -121,9 +130,8 @@ self.onmessage = async (event: MessageEvent<Question>) => {
     const size = { resizeWidth: Math.round(width * scale), resizeHeight: Math.round(height * scale) }
     // A picture that is no next frame: a face is not looked for where the last one was. An empty picture in between forgets it
     // in a moment; starting the model's graph anew takes seconds without a graphics processor.
-    if (seconds === null && results && kind !== 'mask') await solution.send({ image: await emptyPicture(size) })
-    await solution.send({ image: await createImageBitmap(picture, size) })
-    picture.close()
+    if (seconds === null && results && kind !== 'mask') await sent(solution, await emptyPicture(size))
+    await sent(solution, await createImageBitmap(picture, size))
     const answer: Answer = { mask: null, faces: [], hands: [] }
     const found = results as Results | null
     if (kind === 'mask' && found) answer.mask = await opaque(found.segmentationMask, width, height, seconds)
@@ -131,5 +139,7 @@ self.onmessage = async (event: MessageEvent<Question>) => {
     self.postMessage(answer, { transfer: answer.mask ? [answer.mask] : [] })
   } catch (error) {
     self.postMessage({ mask: null, faces: [], hands: [], trouble: error instanceof Error ? error.message : String(error) } satisfies Answer)
+  } finally {
+    picture.close()
   }
 }

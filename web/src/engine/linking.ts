@@ -21,6 +21,7 @@ export function linked(gl: WebGL2RenderingContext, vertex: string, fragment: str
   gl.linkProgram(program)
   if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
     const said = gl.getProgramInfoLog(program) || (gl.getAttachedShaders(program) ?? []).map((s) => gl.getShaderInfoLog(s)).join(' ')
+    gl.deleteProgram(program)
     throw new Error(`This device cannot run the effect: ${said || 'no reason given'}`)
   }
   return program

@@ -1,5 +1,5 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
-import { lacking, RealCamera } from '../camera/camera'
+import { lacking, OnlyCamera, RealCamera } from '../camera/camera'
 import { camera as words } from '../words/en.json'
 import { Host, touching } from './host'
 import type { Keeping } from './keeping'
@@ -20,6 +20,7 @@ const NOTICE_MS = 6000
 /** Whether the picture may become smaller where it would stutter. */
 const keepsBeat = new URLSearchParams(window.location.search).get('beat') !== 'off'
 
+const only = new OnlyCamera()
 let camera: RealCamera | null = null
 let side: 'front' | 'back' = 'front'
 
@@ -29,7 +30,7 @@ function say(text: string): void {
 }
 
 function stopped(reason: string): void {
-  camera?.stop()
+  only.stop()
   camera = null
   say(reason)
   again.hidden = false
@@ -38,14 +39,14 @@ function stopped(reason: string): void {
 async function open(masks: string[]): Promise<void> {
   again.hidden = true
   say(words.starting)
+  camera = null
   const fresh = new RealCamera(stopped)
   try {
-    await fresh.start(undefined, side)
+    if (!(await only.start(fresh, undefined, side))) return
     if (held >= 0) fresh.longest = held
     camera = fresh
     aside(lacking(masks))
   } catch (error) {
-    fresh.stop()
     stopped(error instanceof Error ? error.message : String(error))
   }
 }
@@ -81,7 +82,6 @@ async function keeping(host: Host): Promise<Keeping> {
     side = side === 'front' ? 'back' : 'front'
     host.side = side
     turned.textContent = side === 'front' ? words.backCamera : words.frontCamera
-    camera?.stop()
     void open(host.masks)
   })
   turned.hidden = true

@@ -146,7 +146,12 @@ export class Player {
       { signal },
     )
     this.surfaces = new Surfaces(this.gl)
-    this.build()
+    try {
+      this.build()
+    } catch (error) {
+      this.close()
+      throw error
+    }
   }
 
   /** Whether a picture of a sequence was not ready when the last frame was drawn. */
@@ -228,15 +233,16 @@ export class Player {
   private build(): void {
     const { solids } = this.material.parts
     this.meshes = solids && this.faces ? new solids.Meshes(this.gl, this.faces) : null
-    const compiled = this.source.passes.map((pass) => ({ pass, program: linked(this.gl, SCREEN, pass.fragment) }))
-    this.built = compiled.map(({ pass, program }) => {
+    this.built = []
+    for (const pass of this.source.passes) {
+      const program = linked(this.gl, SCREEN, pass.fragment)
       const places = new Map<string, WebGLUniformLocation | null>()
       const place = (name: string) => {
         if (!places.has(name)) places.set(name, this.gl.getUniformLocation(program, name))
         return places.get(name) ?? null
       }
-      return { pass, program, place }
-    })
+      this.built.push({ pass, program, place })
+    }
     this.source.tables.forEach((table, n) => {
       const flat = this.material.tables[n]
       if (!flat) throw new Error(`The package lacks ${table.file}.`)

@@ -1,10 +1,10 @@
 /** The real camera in the workbench: chosen by hand, looked at through the GPU, since its pictures are only here. */
 import { onBeforeUnmount, ref, shallowRef } from 'vue'
-import { RealCamera } from '../../camera/camera'
+import { OnlyCamera, RealCamera } from '../../camera/camera'
 import { t } from '../../words'
 
 export function useRealCamera(say: (words: string) => void) {
-  let pending: RealCamera | null = null
+  const only = new OnlyCamera()
   const camera = shallowRef<RealCamera | null>(null)
   const devices = shallowRef<MediaDeviceInfo[]>([])
   const device = ref('')
@@ -12,30 +12,26 @@ export function useRealCamera(say: (words: string) => void) {
   const starting = ref(false)
 
   function stop(words = ''): void {
-    camera.value?.stop()
-    pending?.stop()
+    only.stop()
     camera.value = null
+    starting.value = false
     if (words) say(words)
   }
 
   async function start(wanted = device.value): Promise<void> {
-    stop()
+    camera.value = null
     starting.value = true
     const fresh = new RealCamera((words) => stop(t('cast.hereIsTheStandInAgain', { words })))
     fresh.mirrored = mirrored.value
-    pending = fresh
     try {
-      await fresh.start(wanted || undefined)
+      if (!(await only.start(fresh, wanted || undefined))) return
       camera.value = fresh
       device.value = wanted
       devices.value = await RealCamera.devices()
     } catch (error) {
-      fresh.stop()
       say(t('cast.theStandInPlaysOn', { which: error instanceof Error ? error.message : String(error) }))
-    } finally {
-      pending = null
-      starting.value = false
     }
+    starting.value = false
   }
 
   onBeforeUnmount(() => stop())

@@ -12,7 +12,7 @@ import '../../engine/keeping.css'
 import { Pace } from '../../engine/pace'
 import { load } from '../../engine/player'
 import { StandIn } from '../../camera/standin'
-import { hasCamera, lacking, RealCamera } from '../../camera/camera'
+import { hasCamera, lacking, OnlyCamera, RealCamera } from '../../camera/camera'
 import { t } from '../../words'
 
 const props = defineProps<{ code: string }>()
@@ -29,6 +29,7 @@ const onSide = useMediaQuery('(orientation: landscape) and (max-height: 540px)')
 const screen = computed<[number, number]>(() => (onSide.value ? [960, 540] : [540, 960]))
 let host: Host | null = null
 let standIn: StandIn | null = null
+const only = new OnlyCamera()
 let real: RealCamera | null = null
 let closed = false
 let keeping: Keeping | null = null
@@ -142,10 +143,7 @@ function full(): void {
 async function turn(): Promise<void> {
   side.value = side.value === 'front' ? 'back' : 'front'
   if (host) host.side = side.value
-  if (real) {
-    real.stop()
-    await useReal()
-  }
+  if (real) await useReal()
   await turned()
 }
 
@@ -179,21 +177,19 @@ async function useReal(): Promise<void> {
   notice.value = ''
   const camera = new RealCamera((words) => useStandIn(t('phone.hereIsTheStandInAgain', { words })))
   try {
-    await camera.start(undefined, side.value)
-    if (closed) return camera.stop()
+    if (!(await only.start(camera, undefined, side.value))) return
     pace = new Pace()
     cameras.value = (await RealCamera.devices()).length
     real = camera
     isReal.value = true
     notice.value = lacking(host?.masks ?? [])
   } catch (error) {
-    camera.stop()
     useStandIn(t('phone.theStandInPlaysOn', { which: error instanceof Error ? error.message : String(error) }))
   }
 }
 
 function useStandIn(words = ''): void {
-  real?.stop()
+  only.stop()
   real = null
   isReal.value = false
   notice.value = words

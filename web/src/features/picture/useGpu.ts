@@ -60,7 +60,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   let standIn: StandIn | null = null
   let key = ''
   let timer = 0
-  let asked = 0
+  let asking = new AbortController()
   let last: Pick<FrameHeader, 'width' | 'height' | 'frame'> | null = null
   let muted: string[] = []
   const score = shallowRef<ScoreHeader | null>(null)
@@ -72,31 +72,38 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   async function renew(): Promise<void> {
     const now = effect.value
     if (!on.value || !now || !canvas) return
-    const mine = ++asked
+    asking.abort()
+    const { signal } = (asking = new AbortController())
+    const pictures: Material['pictures'] = new Map()
+    let isOpen = false
     try {
-      const made = await api.program(now)
-      if (mine !== asked || !on.value || !canvas) return
+      const made = await api.program(now, signal)
+      if (!on.value || !canvas) return
       const program = made.program as unknown as Program
       listen(made.score as unknown as ScoreHeader & { signals: SignalData; uniforms: Record<string, number> })
       if (host?.isOpen && made.key === key) {
         Object.assign(host.uniforms, program.uniforms)
         host.paint(program.pictures)
       } else {
-        const pictures: Material['pictures'] = new Map()
         for (const [name, address] of Object.entries(made.pictures)) {
           const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const
-          pictures.set(name, await createImageBitmap(await (await fetch(address)).blob(), options))
+          pictures.set(name, await createImageBitmap(await (await fetch(address, { signal })).blob(), options))
         }
+        const films = Object.entries(program.sequences ?? {}).map(([id, { files, holds }]): [string, Film] => [id, new Packed(files, holds)])
+        const meshes = await modelsOf(program, pictures, async (file) => (await fetch(file, { signal })).arrayBuffer())
+        const parts = await partsOf(program)
+        // A newer one may have been asked for, or the page left, while this one's material came.
+        if (!on.value || !canvas) throw new DOMException('', 'AbortError')
+        signal.throwIfAborted()
         if (host?.canvas !== canvas) {
           host?.close()
           host = new Host(canvas)
         }
-        const films = Object.entries(program.sequences ?? {}).map(([id, { files, holds }]): [string, Film] => [id, new Packed(files, holds)])
-        const meshes = await modelsOf(program, pictures, async (file) => (await fetch(file)).arrayBuffer())
-        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films), meshes, parts: await partsOf(program) })
+        host.open(program, { tables: made.tables.map(floats), pictures, sequences: new Map(films), meshes, parts })
         // Kept as long as the player is: a lost context is built anew from them.
         for (const picture of held) picture.close()
         held = [...pictures.values()].filter((one) => one instanceof ImageBitmap)
+        isOpen = true
         key = made.key
         masks.value = host.masks
         seated()
@@ -106,6 +113,8 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       trouble.value = ''
       draw(null)
     } catch (error) {
+      if (!isOpen) for (const picture of pictures.values()) if (picture instanceof ImageBitmap) picture.close()
+      if (signal.aborted || !on.value) return
       // The last good program keeps running.
       trouble.value = error instanceof Error ? error.message : String(error)
     }
@@ -203,6 +212,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   })
   onBeforeUnmount(() => {
     window.clearTimeout(timer)
+    asking.abort()
     host?.close()
     for (const picture of held) picture.close()
   })
