@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -29,7 +30,9 @@ from sunglaze.core.nodes.playing import frame_of
 from sunglaze.core.passes.signals import SignalProgram
 from sunglaze.parity.gpu import Gpu, gpu
 from tests.browser.test_phone import phone
+from tests.browser.test_saving import HOLD
 from tests.browser.workbench import FRAME, SIZE, drop, new_effect, pixels, settle, until
+from tests.core.test_lut_picture import pictures
 from tests.core.test_sequences import animated, dots, plain, sheet
 from tests.engines import shown
 from tests.footage import clip
@@ -59,9 +62,13 @@ def put(served: Served, name: str, data: bytes) -> dict[str, Any]:
         return dict(answer.json()["piece"]["asset"])
 
 
+def layers_of(page: Page, effect: str) -> list[dict[str, Any]]:
+    layers: list[dict[str, Any]] = page.request.get(f"/api/effects/{effect}").json()["effect"]["layers"]
+    return layers
+
+
 def layer_of(page: Page, effect: str) -> dict[str, Any]:
-    layers = page.request.get(f"/api/effects/{effect}").json()["effect"]["layers"]
-    return dict(layers[-1])
+    return layers_of(page, effect)[-1]
 
 
 def test_a_clip_takes_the_size_at_which_it_is_used(page: Page, served: Served, tmp_path: Path) -> None:
@@ -199,6 +206,66 @@ def test_a_piece_is_dragged_onto_a_control_and_renamed(page: Page, served: Serve
     page.get_by_label("Name of the file").fill("tassel/gold.png")
     page.get_by_label("Name of the file").press("Enter")
     expect(page.locator(f'[data-piece="{asset["hash"]}"]')).to_contain_text("gold.png")
+
+
+def striped() -> bytes:
+    """Stripes over 512 by 512 pixels, the size of a lookup picture of 64 steps."""
+    down = np.arange(512) // 16 % 2
+    picture = np.full((512, 512, 3), (210, 200, 180), np.uint8)
+    picture[down == 1] = (40, 80, 120)
+    return encode_png(picture)
+
+
+def test_what_a_picture_is_taken_for_is_the_artists_choice(page: Page, served: Served, tmp_path: Path) -> None:
+    """Stripes had been taken for a lookup, and could be nothing else."""
+    stripes, graded = tmp_path / "awning.png", tmp_path / "evening.png"
+    stripes.write_bytes(striped())
+    graded.write_bytes(encode_png(pictures("strip", 16, np.random.default_rng(8))))
+    effect = new_effect(page, served.address)
+    drop(page.locator(".path"), stripes)
+    offered = page.get_by_role("dialog")
+    offered.get_by_role("button", name="Picture").filter(has_text="over the whole screen").click()
+    until(page, lambda: [one["kind"] for one in layers_of(page, effect)] == ["picture"])
+    # Read as a lookup all the same, and a lookup shown as a picture, from the shelf.
+    drop(page.locator(".path"), graded)
+    until(page, lambda: [one["kind"] for one in layers_of(page, effect)] == ["picture", "lookup-grade"])
+    for name, use, kind in (("awning.png", "a lookup grade", "lookup-grade"), ("evening.png", "picture", "picture")):
+        page.keyboard.press("Escape")
+        page.keyboard.press("4")
+        piece = page.locator("[data-piece]").filter(has_text=name)
+        piece.hover()
+        piece.get_by_role("button", name="More").click()
+        page.get_by_role("menuitem", name=re.compile(f"^Use it: {use}$", re.IGNORECASE)).click()
+        until(page, lambda kind=kind: layers_of(page, effect)[-1]["kind"] == kind)
+
+
+def test_a_warning_goes_with_what_it_warns_of(page: Page, served: Served, tmp_path: Path) -> None:
+    lossy = tmp_path / "evening.jpg"
+    Image.fromarray(pictures("strip", 16, np.random.default_rng(8))).save(lossy, quality=70)
+    new_effect(page, served.address)
+    drop(page.locator(".path"), lossy)
+    warned = page.get_by_text("evening.jpg shows damage")
+    expect(warned).to_be_visible()
+    # As long as it is used, whatever else is done; the clock of the message stands still while it is pointed at.
+    warned.hover()
+    settle(page)
+    expect(warned).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(warned).to_be_hidden()
+
+
+def test_a_file_that_is_read_while_another_tab_is_open_is_used(page: Page, served: Served, tmp_path: Path) -> None:
+    """It had ended on the shelf, unused, without a word."""
+    effect = new_effect(page, served.address, [{"id": "p", "name": "Sign", "kind": "picture"}])
+    path = tmp_path / "sign.png"
+    path.write_bytes(encode_png(plain(90, (64, 64))))
+    page.evaluate(HOLD, "/api/shelf")
+    drop(page.locator('[data-control="Picture"]'), path)
+    page.wait_for_function("() => window.letGo")
+    page.get_by_role("tab", name="Mask").click()
+    page.evaluate("() => window.letGo()")
+    until(page, lambda: layer_of(page, effect)["values"].get("picture"))
+    expect(page.locator('[data-control="Picture"]')).to_be_hidden()
 
 
 @pytest.fixture

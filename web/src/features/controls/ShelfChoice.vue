@@ -1,10 +1,10 @@
 <!-- What is chosen from the shelf, shown small: by a list, a file, or dropped here. -->
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, inject, onBeforeUnmount, ref } from 'vue'
 import { chosenFiles } from '../../api/files'
 import type { Asset, ShelfPiece } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
-import { dropped, pieceDragged, useShelf } from '../shelf/useShelf'
+import { COMING, dropped, pieceDragged, useShelf } from '../shelf/useShelf'
 import { t } from '../../words'
 
 /** `fits`: which pieces are listed; `removable`: whether there is something to take out though no file is chosen. */
@@ -16,19 +16,25 @@ const { complain, say } = useMessages()
 const shelf = useShelf()
 const chooser = ref<HTMLInputElement | null>(null)
 const busy = ref('')
+const coming = inject(COMING, ref(0))
+let isGone = false
+onBeforeUnmount(() => (isGone = true))
 const listed = computed(() => (shelf.pieces.value ?? []).filter(props.fits).slice(0, MOST_LISTED))
 
 async function bring(files: File[]): Promise<void> {
   if (!files.length) return
   busy.value = files[0]?.name ?? ''
+  coming.value++
   try {
     const [come] = await shelf.bring(files)
-    if (come) emit('take', come.piece)
+    if (come && isGone) say(t('controls.isOnTheShelfUnused', { name: come.piece.asset.name, control: props.name }))
+    else if (come) emit('take', come.piece)
     if (!come && shelf.refused.value[0]) say(shelf.refused.value[0])
   } catch (error) {
     complain(error)
   } finally {
     busy.value = ''
+    coming.value--
   }
 }
 async function drop(event: DragEvent): Promise<void> {

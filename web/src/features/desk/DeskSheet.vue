@@ -4,7 +4,7 @@ export type Tab = 'controls' | 'paint' | 'mask' | 'recipe'
 </script>
 
 <script setup lang="ts">
-import { computed, defineAsyncComponent, nextTick, shallowRef, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, provide, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import type { Asset, ColourReading, Control, Cost, Layer, LayerGroup, Layout, Plain } from '../../api/types'
 import { useCatalogue } from '../../document/useCatalogue'
@@ -23,6 +23,7 @@ import LookupCard from '../controls/LookupCard.vue'
 import MaskSheet from './MaskSheet.vue'
 import { useEyes } from '../picture/useEyes'
 import { useAsset } from '../shelf/useAsset'
+import { COMING } from '../shelf/useShelf'
 import { t } from '../../words'
 
 const PaintSheet = defineAsyncComponent(() => import('../paint/PaintSheet.vue'))
@@ -79,6 +80,9 @@ const settings = computed(() => kind(props.layer.kind)?.settings ?? [])
 const looks = computed(() => props.layer.recipe?.looks ?? kind(props.layer.kind)?.looks ?? [])
 const onFaces = computed(() => kind(props.layer.kind)?.family === FACES)
 const painting = computed(() => controls(props.layer).find((one) => one.type === PAINTING))
+const isPlain = computed(() => props.tab !== 'recipe' && props.tab !== 'mask' && !(props.tab === 'paint' && painting.value))
+const coming = ref(0)
+provide(COMING, coming)
 const cost = shallowRef<Cost | null>(null)
 const maskWords = computed(() => {
   const { mask } = props.layer
@@ -208,7 +212,7 @@ function tabKey(event: KeyboardEvent): void {
     <PaintSheet
       v-else-if="tab === 'paint' && painting" :layer="layer" :control="painting" @turn="(control, value) => emit('turn', control, value)" @commit="emit('commit', $event)"
       @put="(gesture, control, value) => emit('setControl', gesture, control, value)" />
-    <div v-else class="columns page">
+    <div v-if="isPlain || coming" v-show="isPlain" class="columns page">
       <div class="controls">
         <p v-if="!kind(layer.kind) && !layer.recipe" class="help">
           {{ t('desk.thisLayerComesFromANewer') }}

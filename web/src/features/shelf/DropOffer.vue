@@ -5,7 +5,7 @@ import type { ShelfPiece } from '../../api/types'
 import { t } from '../../words'
 import type { Use } from './useMaterial'
 
-const props = defineProps<{ piece: ShelfPiece | null; lookup: boolean; uses: Use[] }>()
+const props = defineProps<{ piece: ShelfPiece | null; unsure: boolean; uses: Use[] }>()
 const emit = defineEmits<{ choose: [id: string]; close: [] }>()
 
 const sheet = ref<HTMLElement | null>(null)
@@ -25,7 +25,7 @@ watch(
       <img v-if="!['group', 'recipe', 'profile'].includes(piece.kind)" :src="`/api/assets/${piece.asset.hash}/print`" alt="" />
       <div>
         <h2>{{ piece.asset.name }}</h2>
-        <p>{{ lookup ? t('shelf.itMayBeAGradedLookup') : t('shelf.itIsOnTheShelfNow') }}</p>
+        <p>{{ unsure ? t('shelf.itMayBeAGradedLookup') : t('shelf.itIsOnTheShelfNow') }}</p>
       </div>
       <button class="word" @click="emit('close')">{{ t('shelf.leaveItThere') }}</button>
     </header>

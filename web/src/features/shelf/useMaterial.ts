@@ -19,6 +19,7 @@ const AS_SEQUENCE = 'sequence'
 const AS_LAYER = 'layer'
 const CLIP = /\.(mp4|mov|m4v|webm|mkv|avi|mpe?g|ogv)$/i
 const MOVES = /\.(gif|apng|zip)$/i
+const isPictureFile = (name: string): boolean => /\.(png|jpe?g|webp|tiff?|bmp|avif|exr)$/i.test(name)
 const MESH = /\.(glb|gltf|obj)$/i
 
 export interface Use {
@@ -49,8 +50,8 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   const shelf = useShelf()
   const clip = useClip()
   const busy = ref<string | null>(null)
-  /** Material of which is asked what it shall be; `lookup` is its hash where it may be one, too. */
-  const offered = shallowRef<{ piece: ShelfPiece; lookup: string | null } | null>(null)
+  /** Material of which is asked what it shall be; `unsure`: it looks like a lookup, too. */
+  const offered = shallowRef<{ piece: ShelfPiece; unsure: boolean } | null>(null)
   const still = useAsset(() => doc.effect.value?.still)
 
   const grade: Use = { id: AS_GRADE, title: t('shelf.aLookupGrade'), help: t('shelf.itsColoursAreReadAsA') }
@@ -58,15 +59,20 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   /** What a piece can be in this effect. */
   function usesOf(piece: ShelfPiece): Use[] {
     const taking = (catalogue.value?.layers ?? []).filter(pictureOf).map((one) => ({ id: one.kind, title: one.name, help: one.help }))
-    if (piece.kind === 'lookup') return [grade]
-    if (piece.kind === 'picture') return [...taking, camera]
+    // What a file is taken for is a guess: a picture may be read as a lookup all the same, and a lookup shown as a picture.
+    if (piece.kind === 'lookup') return isPictureFile(piece.asset.name) ? [grade, ...taking, camera] : [grade]
+    if (piece.kind === 'picture') return [...taking, grade, camera]
     if (piece.kind === 'sequence') return taking
     if (piece.kind === 'mesh') return (catalogue.value?.layers ?? []).filter(meshOf).map((one) => ({ id: one.kind, title: one.name, help: one.help }))
     if (piece.kind === 'profile') return []
     if (piece.kind === 'footage') return [{ id: AS_SEQUENCE, title: t('shelf.aSequence'), help: t('shelf.aPartOfItPlaysIn') }, camera]
     return [{ id: AS_LAYER, title: t('shelf.aLayerOfItsOwn'), help: t('shelf.itsNodesAsALayer') }]
   }
-  const uses = computed(() => (offered.value ? [...(offered.value.lookup ? [grade] : []), ...usesOf(offered.value.piece)] : []))
+  const uses = computed(() => {
+    if (!offered.value) return []
+    const found = usesOf(offered.value.piece)
+    return offered.value.unsure ? [grade, ...found.filter((one) => one !== grade)] : found
+  })
 
   /** Files: a recipe becomes a layer; a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; of a
    * picture, a clip, what moves, and numbered pictures together, is asked what they shall be. */
@@ -100,7 +106,7 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       if (file.type.startsWith('video/') || [CLIP, MOVES, MESH].some((kind) => kind.test(file.name))) return await offer([file])
       const asset = await api.addLookup(file)
       // Any square picture fits a layout of lookups; what it holds says what it is. On a grade's own desk it was meant.
-      if (asset.lookup?.like !== 'lookup' && into?.kind !== 'lookup-grade') return await offer([file], asset.lookup?.like === 'unsure' ? asset.hash : null)
+      if (asset.lookup?.like !== 'lookup' && into?.kind !== 'lookup-grade') return await offer([file], asset.lookup?.like === 'unsure')
       const lookup = { asset: asset.hash, layout: null }
       if (into?.kind === 'lookup-grade') {
         doc.change(t('shelf.lookup', { name: file.name }), (draft) => {
@@ -112,10 +118,13 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
       } else {
         layers.add('lookup-grade', nameOfFile(file.name), { lookup })
       }
-      if (asset.lookup?.like === 'picture') say(t('shelf.isRatherAPictureThanA', { name: file.name }))
+      // Undone, or in another's place, it is no longer so.
+      const isWorn = () => doc.layers.value.some((one) => (one.values.lookup as typeof lookup | null | undefined)?.asset === asset.hash)
+      const note = (words: string) => say(words, undefined, isWorn)
+      if (asset.lookup?.like === 'picture') note(t('shelf.isRatherAPictureThanA', { name: file.name }))
       else if (asset.lookup?.damaged)
-        say(t('shelf.showsDamageOfALossyFile', { name: file.name, which: asset.lookup.noise === null ? '' : ` ${t('shelf.noise', { noise: asset.lookup.noise.toFixed(4) })}` }))
-      else if (asset.lookup && !asset.lookup.sure) say(t('shelf.fitsTwoLayoutsItWasRead', { name: file.name, found: asset.lookup.found }))
+        note(t('shelf.showsDamageOfALossyFile', { name: file.name, which: asset.lookup.noise === null ? '' : ` ${t('shelf.noise', { noise: asset.lookup.noise.toFixed(4) })}` }))
+      else if (asset.lookup && !asset.lookup.sure) note(t('shelf.fitsTwoLayoutsItWasRead', { name: file.name, found: asset.lookup.found }))
     } catch (error) {
       const picture = file.type.startsWith('image/') && error instanceof Refusal && into?.kind !== 'lookup-grade'
       if (picture) await offer([file])
@@ -126,12 +135,12 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   }
 
   /** Keep it on the shelf, and ask what it shall be. */
-  async function offer(files: File[], lookup: string | null = null): Promise<void> {
+  async function offer(files: File[], unsure = false): Promise<void> {
     busy.value = files[0]?.name ?? null
     try {
       const come = files.length > 1 ? await api.numbered(files) : await api.toShelf(files[0] as File)
       if (come.notes.length) say(`${come.piece.asset.name}: ${come.notes.join('; ')}`)
-      offered.value = { piece: come.piece, lookup }
+      offered.value = { piece: come.piece, unsure }
       void shelf.refresh().catch(() => undefined)
     } catch (error) {
       complain(error)
@@ -143,22 +152,22 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   async function useAs(id: string): Promise<void> {
     const now = offered.value
     offered.value = null
-    if (!now) return
-    if (id === AS_GRADE && now.lookup) layers.add('lookup-grade', nameOfFile(now.piece.asset.name), { lookup: { asset: now.lookup, layout: null } })
-    else await usePiece(now.piece, id)
+    if (now) await usePiece(now.piece, id)
   }
 
   /** Make a piece of the shelf what it is wanted as. */
   async function usePiece(piece: ShelfPiece, id: string): Promise<void> {
     const { asset } = piece
     try {
-      if (id === AS_CAMERA) lookAtAsset(asset.footage ? asset : await footage(asset))
+      if (id === AS_CAMERA) lookAtAsset(asset.footage ? asset : await again(asset, api.addFootage))
       else if (id === AS_SEQUENCE) clip.open(asset)
-      else if (id === AS_GRADE) layers.add('lookup-grade', nameOfFile(asset.name), { lookup: { asset: asset.hash, layout: null } })
-      else if (id === AS_LAYER) {
+      else if (id === AS_GRADE) {
+        const lookup = asset.lookup ? asset : await again(asset, api.addLookup)
+        layers.add('lookup-grade', nameOfFile(asset.name), { lookup: { asset: lookup.hash, layout: null } })
+      } else if (id === AS_LAYER) {
         const recipe = await api.keptGroup(asset.hash)
         layers.insert({ ...ownLayer(nameOfFile(asset.name)), recipe })
-      } else addLayer(id, asset)
+      } else addLayer(id, piece.kind === 'lookup' ? await again(asset, api.addPicture) : asset)
     } catch (error) {
       complain(error)
     }
@@ -173,10 +182,10 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
     layers.add(id, named ? nameOfFile(asset.name) : undefined, { [control.name]: chosen(asset), ...control.also, ...factsOf(asset, control.facts) })
   }
 
-  /** A picture as what one looks at: it is kept as that, too. */
-  async function footage(asset: Asset): Promise<Asset> {
+  /** A file as something else than it was read as: it is kept as that, too. */
+  async function again(asset: Asset, add: (file: File) => Promise<Asset>): Promise<Asset> {
     const file = await (await fetch(`/api/assets/${asset.hash}/file`)).blob()
-    return api.addFootage(new File([file], asset.name))
+    return add(new File([file], asset.name))
   }
 
   function lookAtAsset(asset: Asset): void {

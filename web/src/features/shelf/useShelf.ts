@@ -1,5 +1,5 @@
 /** The shelf: all material, read once and kept up to date here; files that come in, with progress; and what is dragged off it. */
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, type InjectionKey, type Ref } from 'vue'
 import { api } from '../../api/client'
 import type { Came, ShelfPiece } from '../../api/types'
 import { stemOf } from '../../document/material'
@@ -90,6 +90,9 @@ export function pieceDragged(transfer: DataTransfer | null): ShelfPiece | null {
   const hash = transfer?.getData(DRAGGED)
   return pieces.value?.find((one) => one.asset.hash === hash) ?? null
 }
+
+/** How many files are being read for controls of the open desk, which stay in place as long. */
+export const COMING: InjectionKey<Ref<number>> = Symbol('coming')
 
 export function useShelf() {
   if (pieces.value === null) void refresh().catch(() => undefined)

@@ -377,7 +377,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
         v-model="shelfOpen" v-model:motions="motionsOpen" :effect="id" :weight="state?.weight ?? 0" :cues="effect?.cues.length ?? 0" :dials="effect?.dials.length ?? 0"
         @weigh="weightOpen = !weightOpen" />
       <WeightSheet v-model="weightOpen" :effect="id" :weight="state?.weight ?? 0" @replace="replaceFiles" />
-      <DropOffer :piece="material.offered.value?.piece ?? null" :lookup="Boolean(material.offered.value?.lookup)" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
+      <DropOffer :piece="material.offered.value?.piece ?? null" :unsure="material.offered.value?.unsure ?? false" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
       <KeySheet v-model="keysOpen" />
       <PublishSheet v-if="effect" :id="id" v-model="publishOpen" :effect="effect" :settled="doc.settled" @check="checkOpen = true" />
       <FilmSheet v-if="effect" :id="id" v-model="filmOpen" :effect="effect" :screen="looking.screen.value" :sitting="sittings.sitting.value" :settled="doc.settled" />
