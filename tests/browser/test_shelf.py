@@ -282,7 +282,7 @@ def test_shuffled_is_the_same_on_phones_over_a_thousand_ticks(player: Gpu) -> No
     theirs = player._page.evaluate(
         """async ({ data, count }) => {
             const { Signals } = await import('/player.js')
-            const signals = new Signals(data, 5, 0)
+            const signals = new Signals(data, 0)
             const quiet = (n) => ({ clock: { frame: n, seconds: n / 30, delta: 1 / 30, seed: 0 }, dials: {}, faces: [], cues: [],
                 screen: { columns: 9, rows: 16, side: 'front' }, touch: { down: false, u: 0.5, v: 0.5, taps: 0 } })
             return Array.from({ length: count }, (_, n) => [...signals.at(quiet(n), {}, quiet)])

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 /** States of the real camera: asked for, refused, stopped, gone. The browser's own devices are stood in for. */
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { lacking, OnlyCamera, RealCamera } from '../src/camera/camera'
+import { lacking, RealCamera, stopCamera } from '../src/camera/camera'
 import { canBeTracked, needsFaces, needsHands, needsPerson } from '../src/camera/needs'
 import { held } from './store'
 
@@ -57,42 +57,32 @@ describe('a camera', () => {
     const starting = one.start()
     one.stop()
     go()
-    await expect(starting).rejects.toThrow()
+    expect(await starting).toBe(false)
     expect(made.map((track) => track.stopped)).toEqual([true])
   })
   it('takes the place of the one that was asked for before it, whichever the browser allows first', async () => {
-    const only = new OnlyCamera()
     const [first, second] = [held(), held()]
     const waits = [first.promise, second.promise]
     answer = () => waits.shift() ?? Promise.resolve()
-    const [one, other] = [camera(), camera()]
-    const starts = [only.start(one), only.start(other)]
+    const starts = [camera().start(), camera().start()]
     second.go()
-    expect(await starts[1]).toBe(other)
+    expect(await starts[1]).toBe(true)
     first.go()
-    expect(await starts[0]).toBeNull()
-    expect([one.isStopped, other.isStopped, made.filter((track) => !track.stopped).length]).toEqual([true, false, 1])
-    only.stop()
+    expect(await starts[0]).toBe(false)
+    expect(made.filter((track) => !track.stopped)).toHaveLength(1)
+    stopCamera()
     expect(made.every((track) => track.stopped)).toBe(true)
   })
-  it('that was stopped while it was asked for is none, and says nothing', async () => {
-    const only = new OnlyCamera()
+  it('that is stopped while it is asked for and then refused says nothing', async () => {
     const { promise, go } = held()
-    answer = () => promise
-    const starting = only.start(camera())
-    only.stop()
-    go()
-    expect(await starting).toBeNull()
-    expect([made.length, made[0]?.stopped, ended.length]).toEqual([1, true, 0])
-  })
-  it('that is refused leaves none', async () => {
-    const only = new OnlyCamera()
     answer = async () => {
-      throw new DOMException('', 'NotFoundError')
+      await promise
+      throw new DOMException('', 'NotAllowedError')
     }
-    await expect(only.start(camera())).rejects.toThrow(/no camera/)
-    answer = async () => undefined
-    expect(await only.start(camera())).not.toBeNull()
+    const starting = camera().start()
+    stopCamera()
+    go()
+    expect(await starting).toBe(false)
   })
   it('that goes away says so', async () => {
     await camera().start()

@@ -2,6 +2,9 @@
 import { describe, expect, it } from 'vitest'
 import { dialsOf, endsOf, numbersOf, type Dial } from '../src/engine/dials'
 import { quietMoment } from '../src/engine/moment'
+import { renewed } from '../src/engine/older'
+import type { Program } from '../src/engine/player'
+import { Signals } from '../src/engine/signals'
 import { Pace } from '../src/engine/pace'
 import { Rehearsal, type RehearsalData } from '../src/engine/rehearsal'
 import cases from '../../tests/shared/rehearsals.json'
@@ -38,6 +41,21 @@ describe('a rehearsal', () => {
     made.rewind(5)
     expect(made.write().steps?.map((step) => step.frame)).toEqual([1, 5])
     expect(made.at(quietMoment(20, 9, 16)).dials.size).toBe(5)
+  })
+})
+
+describe('a program of long ago', () => {
+  const steps = [['uniform', 'time'], ['uniform', 'frame.width'], ['uniform', 'amount'], ['add', 0, 2]]
+  const of = (version: number) => ({ version, signals: { steps, outputs: [3], kinds: ['float'] } }) as unknown as Program
+
+  it('reads clock and screen of moments', () => {
+    expect(renewed(of(3)).signals.steps).toEqual([['moment', 'time'], ['moment', 'width'], ['uniform', 'amount'], ['add', 0, 2]])
+    const signals = new Signals(renewed(of(3)).signals)
+    expect(signals.at(quietMoment(60, 9, 16), { amount: 5 })).toEqual([7])
+  })
+  it('of today stays as it is', () => {
+    const now = of(4)
+    expect(renewed(now)).toBe(now)
   })
 })
 

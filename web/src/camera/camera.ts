@@ -17,6 +17,8 @@ const REASONS: Record<string, string> = {
 export const hasCamera = (): boolean => 'mediaDevices' in navigator && typeof navigator.mediaDevices.getUserMedia === 'function'
 
 const HOLD_MS = 100
+/** A page has one camera: the one that was asked for last. */
+let running: RealCamera | null = null
 const NOTHING: ReadonlyMap<string, OffscreenCanvas> = new Map()
 
 export interface Seen {
@@ -48,10 +50,11 @@ export class RealCamera {
   }
 
   /**
-   * Asks for permission, of a device or of the one on a side; what looks at the wearer is mirrored. Throws an Error in plain words where
-   * there is no camera to be had, or where it was stopped meanwhile.
+   * Asks for permission, of a device or of the one on a side; what looks at the wearer is mirrored. False where it was stopped meanwhile,
+   * as it is where the page asks for another. Throws an Error in plain words where there is no camera to be had.
    */
-  async start(device?: string, side?: 'front' | 'back'): Promise<void> {
+  async start(device?: string, side?: 'front' | 'back'): Promise<boolean> {
+    takeOver(this)
     this.stopMedia()
     if (side) this.mirrored = side === 'front'
     if (!hasCamera()) throw new Error(words.needsHttps)
@@ -60,13 +63,14 @@ export class RealCamera {
       this.media = await navigator.mediaDevices.getUserMedia({ video: { ...wanted, width: { ideal: 1280 }, height: { ideal: 720 } } })
       this.media.getVideoTracks()[0]?.addEventListener('ended', () => this.ended(words.wentAway))
       this.video.srcObject = this.media
-      // Whoever asked may have gone while the browser asked for permission.
       if (!this.stopped) await this.video.play()
-      if (this.stopped) throw new DOMException('', 'AbortError')
     } catch (error) {
       this.stopMedia()
-      throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? words.notStarted)
+      if (!this.stopped) throw new Error(REASONS[error instanceof DOMException ? error.name : ''] ?? words.notStarted)
     }
+    // Whoever asked may have gone while the browser asked for permission.
+    if (this.stopped) this.stopMedia()
+    return !this.stopped
   }
 
   static async devices(): Promise<MediaDeviceInfo[]> {
@@ -127,11 +131,6 @@ export class RealCamera {
     this.looking?.close()
   }
 
-  /** Whether it was let go, be it while it started. */
-  get isStopped(): boolean {
-    return this.stopped
-  }
-
   private stopMedia(): void {
     this.media?.getTracks().forEach((track) => track.stop())
     this.media = null
@@ -139,29 +138,13 @@ export class RealCamera {
   }
 }
 
-/** The camera of a page: the one that was asked for last. Those before it are let go, whether they had started or not. */
-export class OnlyCamera {
-  private asked: RealCamera | null = null
-
-  /** Start one in the place of what there is; none where another was asked for, or all were stopped, meanwhile. Throws as `RealCamera.start` does. */
-  async start(fresh: RealCamera, device?: string, side?: 'front' | 'back'): Promise<RealCamera | null> {
-    this.stop()
-    this.asked = fresh
-    try {
-      await fresh.start(device, side)
-      return fresh
-    } catch (error) {
-      if (fresh.isStopped) return null
-      this.stop()
-      throw error
-    }
-  }
-
-  stop(): void {
-    this.asked?.stop()
-    this.asked = null
-  }
+function takeOver(one: RealCamera): void {
+  if (running !== one) stopCamera()
+  running = one
 }
+
+/** Let the page's camera go, whether it has started or not. */
+export const stopCamera = (): void => running?.stop()
 
 /** Which of a program's masks a real camera does not give, in words; nothing where it gives all. */
 export function lacking(names: string[]): string {

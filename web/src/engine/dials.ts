@@ -158,3 +158,16 @@ export function dialsOf(dials: Dial[], asksForPhoto: boolean, title: string): Di
   const photo: Dial = { id: 'photo', title, kind: 'photo', start: 0, low: 0, high: 1, unit: '', choices: [] }
   return [...worn.slice(0, MOST_WORN - 1), photo, ...worn.slice(MOST_WORN - 1)]
 }
+
+/** Pixels of a photo's longer side: what every phone takes. */
+const LARGEST_PHOTO = 2048
+
+/** A file as a wearer's photo. Throws where it is no picture. */
+export async function photoOf(file: Blob): Promise<ImageBitmap> {
+  const whole = await createImageBitmap(file)
+  const scale = Math.min(1, LARGEST_PHOTO / Math.max(whole.width, whole.height))
+  const size = { resizeWidth: Math.max(1, Math.round(whole.width * scale)), resizeHeight: Math.max(1, Math.round(whole.height * scale)) }
+  const photo = await createImageBitmap(whole, { ...size, premultiplyAlpha: 'none' })
+  whole.close()
+  return photo
+}

@@ -1,3 +1,3 @@
 /** Dials with their own style: for pages that fetch them where an effect has some. */
 export { default as css } from './dials.css?inline'
-export { Dials, dialsOf } from './dials'
+export { Dials, dialsOf, photoOf } from './dials'

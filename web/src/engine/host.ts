@@ -9,8 +9,6 @@ import { Rehearsal } from './rehearsal'
 
 /** What programs call the wearer's own photo. */
 const PHOTO = 'asset:wearer'
-/** Pixels of its longer side: what every phone takes. */
-const LARGEST_PHOTO = 2048
 /** After so many milliseconds a picture of a sequence is looked for again. */
 const SOON_MS = 40
 
@@ -81,13 +79,9 @@ export class Host {
     for (const { name, painting } of pictures) if (painting) this.player?.paint(name, painting)
   }
 
-  /** The wearer's own photo, in place of what stood in for it. Throws in plain words where it is no picture. */
-  async photo(file: Blob): Promise<void> {
-    const whole = await createImageBitmap(file)
-    const scale = Math.min(1, LARGEST_PHOTO / Math.max(whole.width, whole.height))
-    const size = { resizeWidth: Math.max(1, Math.round(whole.width * scale)), resizeHeight: Math.max(1, Math.round(whole.height * scale)) }
-    this.player?.give(PHOTO, await createImageBitmap(whole, { ...size, premultiplyAlpha: 'none' }))
-    whole.close()
+  /** The wearer's own photo, in place of what stood in for it. */
+  photo(picture: ImageBitmap): void {
+    this.player?.give(PHOTO, picture)
     this.redraw()
   }
 

@@ -1,5 +1,5 @@
 /** The page of an exported effect: this device's camera through the program that lies beside it. No framework, no server. */
-import { lacking, OnlyCamera, RealCamera } from '../camera/camera'
+import { lacking, RealCamera, stopCamera } from '../camera/camera'
 import { camera as words } from '../words/en.json'
 import { Host, touching } from './host'
 import type { Keeping } from './keeping'
@@ -20,7 +20,6 @@ const NOTICE_MS = 6000
 /** Whether the picture may become smaller where it would stutter. */
 const keepsBeat = new URLSearchParams(window.location.search).get('beat') !== 'off'
 
-const only = new OnlyCamera()
 let camera: RealCamera | null = null
 let side: 'front' | 'back' = 'front'
 
@@ -30,7 +29,7 @@ function say(text: string): void {
 }
 
 function stopped(reason: string): void {
-  only.stop()
+  stopCamera()
   camera = null
   say(reason)
   again.hidden = false
@@ -42,7 +41,7 @@ async function open(masks: string[]): Promise<void> {
   camera = null
   const fresh = new RealCamera(stopped)
   try {
-    if (!(await only.start(fresh, undefined, side))) return
+    if (!(await fresh.start(undefined, side))) return
     if (held >= 0) fresh.longest = held
     camera = fresh
     aside(lacking(masks))
@@ -95,10 +94,10 @@ async function keeping(host: Host): Promise<Keeping> {
 /** What the wearer may turn, over the lower edge of the picture. */
 async function dialled(host: Host): Promise<void> {
   if (!host.dials.length && !host.asksForPhoto) return
-  const { css, Dials, dialsOf } = await import('./dialsStyled')
+  const { css, Dials, dialsOf, photoOf } = await import('./dialsStyled')
   const worn = dialsOf(host.dials, host.asksForPhoto, words.yourPhoto)
   if (!worn.length) return
-  const photo = (file: File) => void host.photo(file).catch(() => say(words.noPicture))
+  const photo = (file: File) => void photoOf(file).then((picture) => host.photo(picture)).catch(() => say(words.noPicture))
   const dials = new Dials(worn, (numbers) => host.turn(numbers), photo)
   const style = Object.assign(document.createElement('style'), { textContent: css })
   document.head.append(style)

@@ -4,6 +4,7 @@ import type { Program } from './player'
 export interface Parts {
   solids?: typeof import('./meshes') | undefined
   films?: typeof import('./films') | undefined
+  kept?: typeof import('./kept') | undefined
   painting?: typeof import('./painting') | undefined
 }
 
@@ -17,10 +18,11 @@ export const readsFaces = (program: Program): boolean => readsMoments(program, /
 
 export async function partsOf(program: Program): Promise<Parts> {
   const drawn = program.pictures.some(({ painting }) => painting)
-  const [solids, films, painting] = await Promise.all([
+  const [solids, films, kept, painting] = await Promise.all([
     program.meshes?.length || holdsFaces(program) ? import('./meshes') : undefined,
     program.uploads?.length || program.copies?.length ? import('./films') : undefined,
+    program.passes.some(({ target }) => target?.keeps) ? import('./kept') : undefined,
     drawn ? import('./painting') : undefined,
   ])
-  return { solids, films, painting }
+  return { solids, films, kept, painting }
 }

@@ -121,7 +121,7 @@ export class Player {
     this.gl = gl as WebGL2RenderingContext
     this.uniforms = { ...source.uniforms }
     this.clear = Object.fromEntries(Object.keys(source.uniforms).flatMap((name) => (OPACITY.test(name) ? [[name, 0]] : [])))
-    this.signals = new Signals(source.signals, source.version, source.seed)
+    this.signals = new Signals(source.signals, source.seed)
     const { solids, films } = material.parts
     this.faces = solids ? new solids.Faces((source.meshes ?? []).filter((mesh) => mesh.kind === 'face'), holdsFaces(source)) : null
     this.signals.beside = this.faces
@@ -187,7 +187,7 @@ export class Player {
       this.canvas.height = height
     }
     this.surfaces.startFrame(moment.clock.frame)
-    this.surfaces.fitKept(width, height)
+    this.material.parts.kept?.fitKept(this.surfaces, width, height)
     if (seen.picture) {
       this.surfaces.upload('camera', seen.picture)
       this.blank = false
@@ -308,14 +308,14 @@ export async function modelsOf(program: Program, pictures: Material['pictures'],
   return found
 }
 
-/** A program and what it reads from a folder address; `query`: what each file is asked for with. */
-export async function load(folder: string, query = ''): Promise<{ program: Program; material: Material }> {
+/** A program and what it reads from a folder address; `query`: what each file is asked for with; `renewed`: what older programs go through. */
+export async function load(folder: string, query = '', renewed = (one: Program): Program => one): Promise<{ program: Program; material: Material }> {
   const fetched = async (file: string) => {
     const answer = await fetch(`${folder}/${file}${query}`)
     if (!answer.ok) throw new Error(`The package's ${file} could not be loaded.`)
     return answer
   }
-  const program = (await (await fetched('program.json')).json()) as Program
+  const program = renewed((await (await fetched('program.json')).json()) as Program)
   const tables = await Promise.all(
     program.tables.map(async (table) => new Float32Array(await (await fetched(table.file)).arrayBuffer())),
   )

@@ -54,16 +54,6 @@ const RULES: Record<string, Rule> = {
   },
 }
 
-/** Programs before this version had the clock and the screen among their uniforms. */
-const WITH_MOMENTS = 4
-const ONCE_UNIFORMS: Record<string, string> = {
-  time: 'time',
-  frame: 'frame',
-  delta: 'delta',
-  'frame.width': 'width',
-  'frame.height': 'height',
-}
-
 /** Cells that go on in frames that are drawn alone. */
 const OF_PICTURES = 'drawn:'
 
@@ -93,15 +83,10 @@ export class Signals {
 
   constructor(
     private readonly data: SignalData,
-    version = WITH_MOMENTS,
     seed = 0,
   ) {
     this.found = new Float64Array(data.steps.length)
-    const renamed = (step: SignalData['steps'][number]) => {
-      const name = step[0] === 'uniform' ? ONCE_UNIFORMS[String(step[1])] : undefined
-      return name ? ['moment', name] : step
-    }
-    this.steps = version < WITH_MOMENTS ? data.steps.map(renamed) : data.steps
+    this.steps = data.steps
     for (const [op, name] of this.steps) {
       if (op !== 'moment') continue
       const read = String(name).startsWith('held:') ? () => this.beside?.read(String(name)) ?? 0 : getter(String(name))

@@ -26,7 +26,8 @@ export interface Target {
 }
 
 export class Surfaces {
-  private readonly held = new Map<string, Surface>()
+  /** By names of pictures; those for the next frame are `kept:ID`. */
+  readonly held = new Map<string, Surface>()
   private readonly tables = new Map<number, { kind: number; texture: WebGLTexture }>()
   private readonly written = new Map<string, Surface>()
   private readonly floats: boolean
@@ -118,23 +119,8 @@ export class Surfaces {
     return size
   }
 
-  /** Brings kept pictures to the size of the frame: its shape is cut out of their middle. */
-  fitKept(width: number, height: number): void {
-    const gl = this.gl
-    for (const [name, before] of this.held) {
-      if (!name.startsWith('kept:') || !before.target || (before.width === width && before.height === height)) continue
-      const now = this.made([width, height], before.target)
-      const left = Math.max(0, Math.round((before.width - (before.height * width) / height) / 2))
-      const top = Math.max(0, Math.round((before.height - (before.width * height) / width) / 2))
-      gl.bindFramebuffer(gl.READ_FRAMEBUFFER, before.buffer)
-      gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, now.buffer)
-      gl.blitFramebuffer(left, top, before.width - left, before.height - top, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.LINEAR)
-      this.drop(before)
-      this.held.set(name, now)
-    }
-  }
-
-  private made([width, height]: [number, number], target: Target): Surface {
+  /** Memory that a pass fills. */
+  made([width, height]: [number, number], target: Target): Surface {
     const { channels, precise, depth: deep } = target
     const gl = this.gl
     const place = channels > 2 ? 2 : channels - 1
@@ -180,7 +166,7 @@ export class Surfaces {
     return this.held.get(name)
   }
 
-  private drop(surface: Surface): void {
+  drop(surface: Surface): void {
     this.gl.deleteTexture(surface.texture)
     if (surface.buffer) this.gl.deleteFramebuffer(surface.buffer)
     if (surface.depth) this.gl.deleteRenderbuffer(surface.depth)

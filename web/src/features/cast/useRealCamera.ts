@@ -1,10 +1,9 @@
 /** The real camera in the workbench: chosen by hand, looked at through the GPU, since its pictures are only here. */
 import { onBeforeUnmount, ref, shallowRef } from 'vue'
-import { OnlyCamera, RealCamera } from '../../camera/camera'
+import { RealCamera, stopCamera } from '../../camera/camera'
 import { t } from '../../words'
 
 export function useRealCamera(say: (words: string) => void) {
-  const only = new OnlyCamera()
   const camera = shallowRef<RealCamera | null>(null)
   const devices = shallowRef<MediaDeviceInfo[]>([])
   const device = ref('')
@@ -12,7 +11,7 @@ export function useRealCamera(say: (words: string) => void) {
   const starting = ref(false)
 
   function stop(words = ''): void {
-    only.stop()
+    stopCamera()
     camera.value = null
     starting.value = false
     if (words) say(words)
@@ -24,7 +23,7 @@ export function useRealCamera(say: (words: string) => void) {
     const fresh = new RealCamera((words) => stop(t('cast.hereIsTheStandInAgain', { words })))
     fresh.mirrored = mirrored.value
     try {
-      if (!(await only.start(fresh, wanted || undefined))) return
+      if (!(await fresh.start(wanted || undefined))) return
       camera.value = fresh
       device.value = wanted
       devices.value = await RealCamera.devices()

@@ -4,15 +4,16 @@ import { useMediaQuery } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api } from '../../api/client'
 import '../../engine/dials.css'
-import { Dials, dialsOf } from '../../engine/dials'
+import { Dials, dialsOf, photoOf } from '../../engine/dials'
 import { Host, touching } from '../../engine/host'
 import { faceOf } from '../../engine/faces'
 import { Keeping } from '../../engine/keeping'
 import '../../engine/keeping.css'
 import { Pace } from '../../engine/pace'
+import { renewed } from '../../engine/older'
 import { load } from '../../engine/player'
 import { StandIn } from '../../camera/standin'
-import { hasCamera, lacking, OnlyCamera, RealCamera } from '../../camera/camera'
+import { hasCamera, lacking, RealCamera, stopCamera } from '../../camera/camera'
 import { t } from '../../words'
 
 const props = defineProps<{ code: string }>()
@@ -29,7 +30,6 @@ const onSide = useMediaQuery('(orientation: landscape) and (max-height: 540px)')
 const screen = computed<[number, number]>(() => (onSide.value ? [960, 540] : [540, 960]))
 let host: Host | null = null
 let standIn: StandIn | null = null
-const only = new OnlyCamera()
 let real: RealCamera | null = null
 let closed = false
 let keeping: Keeping | null = null
@@ -51,7 +51,7 @@ async function open(): Promise<void> {
     const shown = await api.shown(props.code, asked)
     name.value = shown.name
     document.title = name.value
-    const { program, material } = await load(`/api/packages/${props.code}/files`, `?number=${shown.number}`)
+    const { program, material } = await load(`/api/packages/${props.code}/files`, `?number=${shown.number}`, renewed)
     standIn = await facing()
     if (!canvas.value || closed) return
     host = new Host(canvas.value)
@@ -70,7 +70,7 @@ async function open(): Promise<void> {
 
 /** What the wearer may turn. */
 function wear(host: Host): void {
-  const photo = (file: File) => void host.photo(file).catch(() => (notice.value = t('camera.noPicture')))
+  const photo = (file: File) => void photoOf(file).then((picture) => host.photo(picture)).catch(() => (notice.value = t('camera.noPicture')))
   const shown = dialsOf(host.dials, host.asksForPhoto, t('camera.yourPhoto'))
   if (!shown.length) return
   const dials = new Dials(shown, (numbers) => host.turn(numbers), photo)
@@ -177,7 +177,7 @@ async function useReal(): Promise<void> {
   notice.value = ''
   const camera = new RealCamera((words) => useStandIn(t('phone.hereIsTheStandInAgain', { words })))
   try {
-    if (!(await only.start(camera, undefined, side.value))) return
+    if (!(await camera.start(undefined, side.value))) return
     pace = new Pace()
     cameras.value = (await RealCamera.devices()).length
     real = camera
@@ -189,7 +189,7 @@ async function useReal(): Promise<void> {
 }
 
 function useStandIn(words = ''): void {
-  only.stop()
+  stopCamera()
   real = null
   isReal.value = false
   notice.value = words

@@ -139,7 +139,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
     heard = { ...made.uniforms }
     const said = JSON.stringify([made.lines, made.cues])
     if (said !== JSON.stringify([score.value?.lines, score.value?.cues])) score.value = { type: 'score', lines: made.lines, cues: made.cues }
-    listening = new Signals(made.signals, undefined, effect.value?.seed ?? 0)
+    listening = new Signals(made.signals, effect.value?.seed ?? 0)
   }
 
   /** The effect's own rehearsal before the camera, or what is done by hand. */
