@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import io
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import colour
+import cv2
 import numpy as np
 import pytest
 import typer
@@ -23,14 +25,16 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.motions import Dial
 from sunglaze.core.errors import BadFile, GlazeError
-from sunglaze.core.moment.moment import Reads
+from sunglaze.core.moment.moment import Moment, Reads
 from sunglaze.core.moment.rehearsal import Rehearsal, Step
 from sunglaze.core.package.archive import write_package
 from sunglaze.core.proof.cells import Cell, Figures, Footing, made
 from sunglaze.core.proof.pages import PAGE, SCALE, Proof, overview, pages_of, write_pdf, write_png
 from sunglaze.core.proof.sheet import MOMENTS, PRESETS, Place, Sheet, instant
 from sunglaze.core.proof.standing import outliers, said
-from sunglaze.core.review.measures import bordered, clipped, contrast, skin_shift
+from sunglaze.core.review.measures import bordered, clipped, contrast, moved_skin_shift, skin_shift
+from sunglaze.core.targets import memory
+from sunglaze.core.targets.memory import parts_of
 from tests.layers import fill
 from tests.shell import sunglaze
 
@@ -74,10 +78,70 @@ def test_only_what_is_driven_to_an_end_counts_as_clipped() -> None:
 
 def test_borders_are_lines_that_are_not_in_the_picture() -> None:
     picture = np.tile(np.linspace(30, 220, 40).astype(np.uint8)[None, :, None], (60, 1, 3))
-    assert bordered(picture) == ()
+    bare = picture.copy()
+    assert bordered(bare, picture) == ()
     picture[0] = 0
     picture[:, -1] = 0
-    assert bordered(picture) == ("right", "upper")
+    assert bordered(bare, picture) == ("right", "upper")
+    # Half of the pixels of a row, as of dotted clothes, are no line; nor is what the camera's picture has there.
+    dotted, shown = bare.copy(), bare.copy()
+    dotted[-5, ::2] += 12
+    shown[-9:] = 0
+    shown[-5, ::2] = 255
+    assert bordered(dotted, shown) == ()
+    striped = bare.copy()
+    striped[-4:] //= 3
+    shown = np.where(striped > 70, 255, 0).astype(np.uint8)
+    shown[-4:] = 0
+    assert bordered(striped, shown) == ()
+
+
+def skin_moment() -> tuple[Moment, np.ndarray, np.ndarray]:
+    """A face of even skin with a ramp over it, before a green wall; its colours, and the skin's mask."""
+    down, across = np.mgrid[:160, :90]
+    skin = (((down - 70) / 40) ** 2 + ((across - 45) / 25) ** 2 < 1).astype(np.uint8) * 255
+    picture = np.full((160, 90, 3), (40, 110, 60), np.uint8)
+    picture[skin > 0] = np.stack([170 + across, 120 + down // 2, 100 + across // 2], axis=-1)[skin > 0]
+    return Moment.of(np.concatenate([picture, skin[..., None]], axis=2)), picture, skin
+
+
+@pytest.mark.parametrize("move", ["crop", "beside", "mirrored", "half of it"])
+def test_skin_that_was_moved_is_compared_with_itself(move: str) -> None:
+    """A pure crop had shifted it by 8."""
+    moment, bare, skin = skin_moment()
+    moment = replace(moment, picture=memory.words(bare, skin))
+
+    def moved(picture: np.ndarray) -> np.ndarray:
+        if move == "crop":
+            return cv2.resize(picture[40:120, 22:67], (90, 160), interpolation=cv2.INTER_LINEAR)
+        if move == "beside":
+            return np.roll(picture, (30, 35), axis=(0, 1))
+        return picture[:, ::-1].copy() if move == "mirrored" else np.roll(picture, 60, axis=1)
+
+    def shown(other: Moment, red: int = 0) -> np.ndarray:
+        assert other.picture is not None
+        picture = moved(parts_of(other.picture, 90)[..., :3].copy())
+        return np.clip(picture.astype(int) - (red, 0, 0), 0, 255).astype(np.uint8)
+
+    still = moved_skin_shift(bare, shown(moment), moment, skin, shown)
+    assert still is not None
+    # By a pixel at its outline.
+    assert still[0] < 1.5
+    reddened = moved_skin_shift(bare, shown(moment, 30), moment, skin, lambda other: shown(other, 30))
+    there = skin_shift(bare, np.clip(bare.astype(int) - (30, 0, 0), 0, 255).astype(np.uint8), skin)
+    assert reddened is not None
+    assert there is not None
+    assert reddened[0] == pytest.approx(there[0], abs=1.5)
+    assert reddened[1] == pytest.approx(there[1], abs=1.5)
+
+
+def test_skin_that_stays_or_is_covered_is_compared_where_it_was() -> None:
+    moment, bare, skin = skin_moment()
+    moment = replace(moment, picture=memory.words(bare, skin))
+    covered = np.full_like(bare, (200, 160, 120))
+    for after, again in ((covered, lambda _: covered), (bare, lambda other: parts_of(other.picture, 90)[..., :3].copy())):
+        assert moved_skin_shift(bare, after, moment, skin, again) == skin_shift(bare, after, skin)
+    assert moved_skin_shift(bare, bare, moment, np.zeros_like(skin), lambda _: bare) is None
 
 
 def test_a_cell_shows_the_picture_and_measures_it() -> None:

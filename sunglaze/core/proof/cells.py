@@ -25,7 +25,7 @@ from sunglaze.core.moment.rehearsal import Rehearsal, Rehearsed
 from sunglaze.core.package.archive import read_package
 from sunglaze.core.proof.sheet import Place, instant
 from sunglaze.core.review.flashing import Flashing, flashing
-from sunglaze.core.review.measures import bordered, clipped, contrast, covered, skin_shift
+from sunglaze.core.review.measures import bordered, clipped, contrast, covered, moved_skin_shift
 from sunglaze.core.targets.memory import parts_of
 
 SHORT, SMALL = 270, 90
@@ -115,7 +115,7 @@ def made(package: bytes, place: Place, footing: Footing | None = None) -> Cell:
         return parts_of(playback.at(program, inputs, source, other), camera.width)[:, :, 2::-1].copy()
 
     after, before = shown(moment), np.ascontiguousarray(colours(camera.frame(frame), camera.width))
-    shift = skin_shift(before, after, moment.regions[SKIN][..., 0]) if SKIN in moment.regions else None
+    shift = moved_skin_shift(before, after, moment, moment.regions[SKIN][..., 0], shown) if SKIN in moment.regions else None
     eyes = covered(after, moment, moment.regions[EYES][..., 0] > 127, shown) if EYES in moment.regions else None
     flashes, red = NONE, NONE
     if not program.is_still:
@@ -128,7 +128,7 @@ def made(package: bytes, place: Place, footing: Footing | None = None) -> Cell:
         contrast=contrast(after),
         bare_contrast=contrast(before),
         eyes=eyes,
-        border=bordered(after),
+        border=bordered(before, after),
         flashes=worst.flashes,
         flash_share=worst.share,
         flashes_harm=not (flashes.passes and red.passes),

@@ -17,7 +17,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.playback import Playback
 from sunglaze.core.moment.moment import Moment, Reads
-from sunglaze.core.review.measures import skin_shift
+from sunglaze.core.review.measures import moved_skin_shift
 from sunglaze.core.targets.memory import parts_of
 
 SIZE, SIDE = (270, 480), 160
@@ -53,9 +53,15 @@ def everybody(layer: Layer, material: Material, light: str, patience: Callable[[
         patience()
         camera = StandIn(*SIZE, Sitting(who, SCRIPT, light).known())
         moment = camera.moment(0, Reads(True, tuple({*program.reads.regions, SKIN}), True))
-        after = parts_of(Playback().at(program, compiled.inputs, camera, moment), SIZE[0])[:, :, 2::-1].copy()
-        seen.append((who, moment, colours(camera.frame(0), SIZE[0]).copy(), after))
-    wide = sum(_aside(*one[1:]) for one in seen) > ASIDE * len(seen)
+
+        def shown(other: Moment, camera: StandIn = camera) -> Bytes:
+            return parts_of(Playback().at(program, compiled.inputs, camera, other), SIZE[0])[:, :, 2::-1].copy()
+
+        bare, after = colours(camera.frame(0), SIZE[0]).copy(), shown(moment)
+        shift = moved_skin_shift(bare, after, moment, moment.regions[SKIN][..., 0], shown)
+        assert shift is not None, "everybody who keeps still shows skin"
+        seen.append((who, moment, bare, after, shift[0]))
+    wide = sum(_aside(*one[1:4]) for one in seen) > ASIDE * len(seen)
     return [_worn(*one, wide) for one in seen]
 
 
@@ -72,13 +78,11 @@ def _aside(moment: Moment, bare: Bytes, after: Bytes) -> float:
     return 1.0 - float(changed[_part(moment)].sum()) / max(1, int(changed.sum())) if changed.any() else 0.0
 
 
-def _worn(who: str, moment: Moment, bare: Bytes, after: Bytes, wide: bool) -> Worn:
-    shift = skin_shift(bare, after, moment.regions[SKIN][..., 0])
-    assert shift is not None, "everybody who keeps still shows skin"
+def _worn(who: str, moment: Moment, bare: Bytes, after: Bytes, shift: float, wide: bool) -> Worn:
     if wide:
         # All of the picture's width, from a little below its upper edge.
         upper = [one[ABOVE : ABOVE + SIZE[0]] for one in (bare, after)]
         shown = [np.asarray(cv2.resize(one, (SIDE, SIDE), interpolation=cv2.INTER_AREA), np.uint8) for one in upper]
     else:
         shown = [one[_part(moment)].copy() for one in (bare, after)]
-    return Worn(who, PEOPLE[who].role, shown[0], shown[1], shift[0])
+    return Worn(who, PEOPLE[who].role, shown[0], shown[1], shift)

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import colours
+from sunglaze.core.camera.cameras import Camera, colours
 from sunglaze.core.camera.cast import SCRIPTS, Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.colour.inspection import inspect
@@ -30,7 +30,7 @@ from sunglaze.core.prints.costs import PHONE, cost
 from sunglaze.core.review.flashing import MOST, Flashing, flashing
 from sunglaze.core.review.judging import flat_shifts
 from sunglaze.core.review.legible import LEAST, words_of
-from sunglaze.core.review.measures import bordered, covered, skin_shift
+from sunglaze.core.review.measures import bordered, covered, moved_skin_shift
 from sunglaze.core.review.profiles import Profile
 from sunglaze.core.targets.memory import parts_of
 
@@ -287,8 +287,12 @@ def _skin(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Ch
         for number in SKIN_FRAMES:
             patience()
             moment = source.moment(number, Reads(True, tuple({*program.reads.regions, "face skin"}), True))
-            after = parts_of(playback.at(program, compiled.inputs, source, moment), SMALL[0])[:, :, 2::-1]
-            shift = skin_shift(colours(camera.frame(number), SMALL[0]), after, moment.regions["face skin"][..., 0])
+
+            def shown(other: Moment, playback: Playback = playback, source: Camera | Rehearsed = source) -> Bytes:
+                return parts_of(playback.at(program, compiled.inputs, source, other), SMALL[0])[:, :, 2::-1].copy()
+
+            bare = np.ascontiguousarray(colours(camera.frame(number), SMALL[0]))
+            shift = moved_skin_shift(bare, shown(moment), moment, moment.regions["face skin"][..., 0], shown)
             assert shift is not None, "everybody who keeps still shows skin"
             shifts[number][person.role] = shift[0]
 
@@ -329,8 +333,10 @@ def _features(_: Effect, compiled: Compiled, __: Patience) -> Iterator[Check]:
 def _border(effect: Effect, compiled: Compiled, patience: Patience) -> Iterator[Check]:
     """A line of one colour along an edge that the camera's picture does not have."""
     sitting = Sitting("lamp-tender", "talk")
-    pictures = [one for n, one in enumerate(_frames(effect, compiled, 1.0, sitting, patience)) if n % 10 == 9]
-    sides = list(dict.fromkeys(side for one in pictures for side in bordered(one)))
+    camera, sides = StandIn(*SMALL, sitting), dict[str, None]()
+    for number, shown in enumerate(_frames(effect, compiled, 1.0, sitting, patience)):
+        if number % 10 == 9:
+            sides |= dict.fromkeys(bordered(colours(camera.frame(number), SMALL[0]), shown))
     words = f"a line shows along the {' and '.join(sides)} edge" if sides else "the picture reaches every edge"
     yield Check("border", "Border", "look" if sides else "passed", words)
 
