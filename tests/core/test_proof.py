@@ -99,7 +99,7 @@ def test_borders_are_lines_that_are_not_in_the_picture() -> None:
 def skin_moment() -> tuple[Moment, np.ndarray, np.ndarray]:
     """A face of even skin with a ramp over it, before a green wall; its colours, and the skin's mask."""
     down, across = np.mgrid[:160, :90]
-    skin = (((down - 70) / 40) ** 2 + ((across - 45) / 25) ** 2 < 1).astype(np.uint8) * 255
+    skin = (((down - 70) / 40) ** 2 + ((across - 34) / 25) ** 2 < 1).astype(np.uint8) * 255
     picture = np.full((160, 90, 3), (40, 110, 60), np.uint8)
     picture[skin > 0] = np.stack([170 + across, 120 + down // 2, 100 + across // 2], axis=-1)[skin > 0]
     return Moment.of(np.concatenate([picture, skin[..., None]], axis=2)), picture, skin
@@ -113,7 +113,7 @@ def test_skin_that_was_moved_is_compared_with_itself(move: str) -> None:
 
     def moved(picture: np.ndarray) -> np.ndarray:
         if move == "crop":
-            return cv2.resize(picture[40:120, 22:67], (90, 160), interpolation=cv2.INTER_LINEAR)
+            return cv2.resize(picture[40:120, 11:56], (90, 160), interpolation=cv2.INTER_LINEAR)
         if move == "beside":
             return np.roll(picture, (30, 35), axis=(0, 1))
         return picture[:, ::-1].copy() if move == "mirrored" else np.roll(picture, 60, axis=1)
