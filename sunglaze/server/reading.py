@@ -3,6 +3,7 @@ costs that file, and nothing else."""
 
 from __future__ import annotations
 
+import logging
 import os
 import resource
 import threading
@@ -13,6 +14,7 @@ from typing import Any, Literal
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.server import processes
 
+_log = logging.getLogger("sunglaze")
 MOST_SECONDS = 60.0
 STARTING_SECONDS = 60.0
 MOST_MEMORY = 6 * 1024**3
@@ -53,8 +55,9 @@ def main(pipe: Connection) -> None:
             answer = "bad", str(error)
         except MemoryError:
             answer = "bad", "reading this takes more memory than there is for one file; make it smaller"
-        except Exception as error:
-            answer = "bad", f"this cannot be read ({type(error).__name__}); is the file whole?"
+        except Exception:
+            _log.exception("a file could not be read")
+            answer = "bad", "this cannot be read; is the file whole?"
         pipe.send(answer)
 
 

@@ -65,7 +65,9 @@ def open_database(folder: Path) -> sessionmaker[Session]:
         engine = engine_for(folder)
         migrate(engine)
     except (OSError, DatabaseError) as error:
-        raise GlazeError(f"the data in {folder} cannot be opened: {disk_trouble(error) or error}") from None
+        trouble = disk_trouble(error)
+        words = trouble[0] if trouble else getattr(error, "orig", None) or error
+        raise GlazeError(f"the data in {folder} cannot be opened: {words}") from None
     return sessionmaker(engine, expire_on_commit=False)
 
 
@@ -82,4 +84,6 @@ def disk_trouble(error: BaseException) -> tuple[str, bool] | None:
         return "the disk is full; make room, then try again. What was saved before is safe", False
     if getattr(error, "errno", None) in (errno.EROFS, errno.EACCES) or "readonly" in text or "unable to open" in text:
         return "its folder cannot be written to; give yourself the right to, or choose another with --data", False
+    if "disk i/o error" in text:
+        return "the disk cannot be read or written; where it is full, make room, then try again", False
     return ("the database is busy; try again in a moment", True) if "locked" in text else None

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
 import stat
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -14,10 +17,10 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.document import Effect, Layer
-from sunglaze.core.errors import BadFile
+from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import encode_png
 from sunglaze.store import effects, files
-from sunglaze.store.database import engine_for, migrate, open_database
+from sunglaze.store.database import FILE, engine_for, migrate, open_database
 from sunglaze.store.effects import NotThere
 from sunglaze.store.tables import Base, RevisionRow
 from tests.layers import fill
@@ -150,3 +153,34 @@ def test_the_data_is_its_owners_alone(tmp_path: Path) -> None:
     (folder / "sunglaze.sqlite").chmod(0o644)
     open_database(folder)
     assert stat.S_IMODE((folder / "sunglaze.sqlite").stat().st_mode) == 0o600
+
+
+FULL = """
+import resource, sys
+from pathlib import Path
+from sunglaze.core.errors import GlazeError
+from sunglaze.store.database import open_database
+resource.setrlimit(resource.RLIMIT_FSIZE, (int(sys.argv[2]),) * 2)
+try:
+    open_database(Path(sys.argv[1]))
+except GlazeError as error:
+    print(error)
+"""
+"""Files may not grow beyond a size: the same failures of the same writes as on a full disk."""
+
+
+@pytest.mark.parametrize("size", [0, 5000, 40000])
+def test_a_start_on_a_full_disk_says_so(tmp_path: Path, size: int) -> None:
+    """It had ended in the words of the database's library, with an address on the web."""
+    done = subprocess.run([sys.executable, "-c", FULL, tmp_path / "data", str(size)], capture_output=True, text=True, timeout=300)
+    assert done.returncode == 0, done.stderr
+    assert re.search(r"cannot be opened: (the disk is full|the disk cannot be (read|written)|.*make room)", done.stdout), (
+        done.stdout
+    )
+    assert "http" not in done.stdout
+
+
+def test_what_is_wrong_with_a_database_is_said_in_its_own_words(tmp_path: Path) -> None:
+    (tmp_path / FILE).write_bytes(b"no database" * 500)
+    with pytest.raises(GlazeError, match=r"cannot be opened: file is not a database$"):
+        open_database(tmp_path)

@@ -76,7 +76,7 @@ def _is_deep(head: Image.Image, data: bytes) -> bool:
 
 def _reason(error: Exception) -> str:
     text = str(error).split("<")[0].strip()
-    return text or type(error).__name__
+    return text or "it is damaged"
 
 
 def _decoded(name: str, data: bytes, keep_alpha: bool) -> NDArray[Any]:

@@ -125,5 +125,5 @@ def read_glb(data: bytes) -> MeshData:
             of["POSITION"] / CENTIMETRE, of["TEXCOORD_0"], numbers(primitive["indices"]).astype(np.int64).reshape(-1, 3),
             of.get("NORMAL"), of.get("COLOR_0"), parts, motions, texture,
         )  # fmt: skip
-    except (*DAMAGE, OSError, StopIteration) as error:
-        raise BadFile(f"this mesh is damaged ({type(error).__name__})") from None
+    except (*DAMAGE, OSError, StopIteration):
+        raise BadFile("this mesh is damaged; save it anew as .glb") from None

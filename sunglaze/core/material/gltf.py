@@ -64,8 +64,8 @@ def read_gltf(data: bytes, resolver: Any = None) -> Gltf:
                 plain.setdefault("bufferViews", []).append({"buffer": len(buffers), "byteLength": len(held)})
                 one |= {"bufferView": len(plain["bufferViews"]) - 1, "mimeType": _media(held)}
                 buffers.append(held)
-    except DAMAGE as error:
-        raise BadFile(f"this is a damaged glTF file ({type(error).__name__}); export it anew as .glb") from None
+    except DAMAGE:
+        raise BadFile("this is a damaged glTF file; export it anew as .glb") from None
     needed = set(plain.get("extensionsRequired", []))
     if compressed := needed & {"KHR_draco_mesh_compression", "EXT_meshopt_compression", "KHR_texture_basisu"}:
         raise BadFile(f"it is compressed ({', '.join(sorted(compressed))}); export it without compression")

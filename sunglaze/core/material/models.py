@@ -72,8 +72,8 @@ def _unpacked(data: bytes) -> tuple[str, dict[str, io.BytesIO]]:
         raise BadFile(f"it unpacks to more than {MOST_UNPACKED // 1024**2} MB; take out what the mesh does not use")
     try:
         return inner, {one: io.BytesIO(archive.read(one)) for one in archive.namelist() if not one.endswith("/")}
-    except BROKEN_ARCHIVE as error:
-        raise BadFile(f"this archive is damaged ({type(error).__name__}); pack it anew, without a password") from None
+    except BROKEN_ARCHIVE:
+        raise BadFile("this archive is damaged; pack it anew, without a password") from None
 
 
 def read_model(name: str, data: bytes) -> Model:
@@ -91,12 +91,12 @@ def read_model(name: str, data: bytes) -> Model:
             scene = trimesh.load_scene(io.BytesIO(data), file_type="obj", process=False, resolver=resolver)
     except BadFile:
         raise
-    except Exception as error:
-        raise BadFile(f"this mesh cannot be read ({type(error).__name__}: {str(error)[:120]}); save it anew as .glb") from None
+    except Exception:
+        raise BadFile("this mesh cannot be read; is the file whole? Save it anew as .glb") from None
     try:
         model = _gathered(scene, gltf, _METRE if gltf is not None else 1.0)
-    except (*DAMAGE, *_UNSEEN) as error:
-        raise BadFile(f"this mesh is damaged ({type(error).__name__}); save it anew as .glb") from None
+    except (*DAMAGE, *_UNSEEN):
+        raise BadFile("this mesh is damaged; save it anew as .glb") from None
     beside = _MATERIALS.search(data) if gltf is None else None
     if beside is not None and resolver is None:
         file = beside[1].decode(errors="replace")[:80].strip()

@@ -50,8 +50,8 @@ def motions_of(gltf: Gltf, owners: NDArray[np.int64], scale: float) -> tuple[tup
             if not np.isfinite(matrices).all():
                 raise BadFile("an animation has places that are no numbers")
             found.append(Motion(str(animation.get("name") or f"motion {number}")[:80], RATE, matrices))
-    except DAMAGE as error:
-        raise BadFile(f"its animations are damaged ({type(error).__name__}); export it anew, or without them") from None
+    except DAMAGE:
+        raise BadFile("its animations are damaged; export it anew, or without them") from None
     return tuple(found), parts.astype(np.int64)
 
 

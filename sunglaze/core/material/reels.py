@@ -204,9 +204,9 @@ def read_animated(data: bytes) -> Reel:
         size, shown, times = _gif(data) if data[:6] in SIGNATURES else _png_or_webp(data)
     except BadFile:
         raise
-    except Exception as error:
+    except Exception:
         # Decoders meet damage in every way there is.
-        raise BadFile(f"this cannot be read as an animated picture ({type(error).__name__}); is the file whole?") from None
+        raise BadFile("this cannot be read as an animated picture; is the file whole?") from None
     step = math.gcd(*times)
     holds = tuple(one // step for one in times)
     return Reel(made(shown, 1000 / step, holds if set(holds) != {1} else ()), size)

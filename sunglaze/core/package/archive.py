@@ -302,8 +302,8 @@ def open_archive(data: bytes) -> zipfile.ZipFile:
         if sum(entry.file_size for entry in archive.infolist()) > _MOST_BYTES:
             raise BadFile("the package unpacks to more than 64 MB; no phone would take it")
         return archive
-    except _DAMAGE as error:
-        raise BadFile(f"this is no package ({error})") from None
+    except _DAMAGE:
+        raise BadFile("this is no package, or it is cut off or damaged; fetch it anew") from None
 
 
 def pieces(data: bytes) -> list[Piece]:
@@ -351,8 +351,8 @@ def read_package(data: bytes) -> tuple[Effect, Material]:
             for key, one in manifest.get("sequences", {}).items()
         }
         meshes = {str(key): read_glb(archive.read(file)) for key, file in manifest.get("meshes", {}).items()}
-    except _DAMAGE as error:
-        raise BadFile(f"the package is damaged: {type(error).__name__}: {error}") from None
+    except _DAMAGE:
+        raise BadFile("the package is damaged; fetch it anew, or export its effect again") from None
     except BadEffect as error:
         raise BadEffect(f"effect.json in the package: {error}", error.layer) from None
     return effect, Material(luts, pictures, moving, meshes=meshes)
