@@ -15,8 +15,8 @@ from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import MASKED, ON, OPACITY, Effect, Layer
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.effect.materialx import read_materialx, write_materialx
-from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, read_recipe, schema
+from sunglaze.core.effect.materialx import write_materialx
+from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
 from sunglaze.core.effect.score import score
 from sunglaze.core.effect.shipped import cue_recipes, drive_recipes, mask_recipes, shipped
@@ -34,6 +34,7 @@ from sunglaze.core.package.archive import program_json
 from sunglaze.core.prints.icons import USUAL, icon_file, layer_icon, node_icon
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
 from sunglaze.server.pool import Pool
+from sunglaze.server.reading import Reader
 from sunglaze.server.requests import body, describes, off_the_loop
 from sunglaze.server.schemas import (
     Catalogue,
@@ -274,22 +275,17 @@ def _program_of(request: Request, effect: Effect) -> GpuProgram:
 
 
 @routes.post("/recipes/import")
-async def import_recipe(file: UploadFile) -> RecipeFile:
+async def import_recipe(request: Request, file: UploadFile) -> RecipeFile:
     """A recipe from a file: our JSON, or MaterialX (.mtlx)."""
     data = await file.read(MOST_JSON_BYTES + 1)
     if len(data) > MOST_JSON_BYTES:
         raise BadFile(f"{file.filename}: the recipe is larger than {MOST_JSON_BYTES // MEGABYTE} MB")
-    return await off_the_loop(lambda: _imported(file.filename or "file", data))
-
-
-def _imported(name: str, data: bytes) -> RecipeFile:
+    reader: Reader = request.app.state.reader
     try:
-        if data.lstrip()[:1] == b"<":
-            found = read_materialx(data)
-            return RecipeFile(recipe=found.recipe, notes=list(found.left_out))
-        return RecipeFile(recipe=read_recipe(data))
+        recipe, notes = await off_the_loop(lambda: reader.run("recipe", file.filename or "file", data))
     except GlazeError as error:
-        raise BadFile(f"{name}: {error}") from None
+        raise BadFile(f"{file.filename or 'file'}: {error}") from None
+    return RecipeFile(recipe=recipe, notes=notes)
 
 
 @routes.post("/recipes/materialx", openapi_extra=describes(Recipe))

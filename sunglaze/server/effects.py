@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Annotated
 
 from anyio import to_thread
-from fastapi import APIRouter, File, Response, UploadFile
+from fastapi import APIRouter, File, Request, Response, UploadFile
 
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.server.limits import MOST_FILE_BYTES
+from sunglaze.server.reading import Reader
 from sunglaze.server.requests import Database, RowNumber, Writing, body, describes, off_the_loop
 from sunglaze.server.schemas import DeletedEffect, EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
 from sunglaze.store import arriving, effects
@@ -30,11 +31,12 @@ def create_effect(session: Writing, new: NewEffect) -> EffectState:
 
 
 @routes.post("/import", status_code=201)
-async def import_effect(session: Writing, file: Annotated[UploadFile, File()]) -> EffectState:
+async def import_effect(request: Request, session: Writing, file: Annotated[UploadFile, File()]) -> EffectState:
     """A new effect from a file: a document, or a package (.glaze) with what it refers to."""
     name, data = file.filename or "file", await file.read(MOST_FILE_BYTES + 1)
+    reader: Reader = request.app.state.reader
     try:
-        effect, come = await off_the_loop(lambda: arriving.read_effect(data))
+        effect, come = await off_the_loop(lambda: reader.run("effect", name, data))
     except GlazeError as error:
         raise BadFile(f"{name}: {error}") from None
 

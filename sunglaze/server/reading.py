@@ -19,14 +19,22 @@ MOST_SECONDS = 60.0
 STARTING_SECONDS = 60.0
 MOST_MEMORY = 6 * 1024**3
 """Addresses, of which libraries reserve far more than they use."""
-Task = Literal["any", "lookup", "picture", "footage", "numbered"]
+Task = Literal["any", "lookup", "picture", "footage", "numbered", "effect", "recipe"]
 _NICE = 5
 
 
 def _tasks() -> dict[str, Callable[..., Any]]:
     # Readers of meshes, too, so that no file waits for them.
     import sunglaze.core.material.models  # noqa: F401
-    from sunglaze.store import files, shelf, tracking
+    from sunglaze.core.effect.materialx import read_materialx
+    from sunglaze.core.effect.recipe import Recipe, read_recipe
+    from sunglaze.store import arriving, files, shelf, tracking
+
+    def recipe(_: str, data: bytes) -> tuple[Recipe | None, list[str]]:
+        if data.lstrip()[:1] != b"<":
+            return read_recipe(data), []
+        found = read_materialx(data)
+        return found.recipe, list(found.left_out)
 
     return {
         "any": shelf.recognised,
@@ -34,6 +42,8 @@ def _tasks() -> dict[str, Callable[..., Any]]:
         "picture": lambda _, data: files.picture_facts(data),
         "footage": lambda _, data: tracking.footage_facts(data),
         "numbered": lambda _, some: files.read_row(some),
+        "effect": lambda _, data: arriving.read_effect(data),
+        "recipe": recipe,
     }
 
 

@@ -36,10 +36,10 @@ ZIP = b"PK\x03\x04"
 
 @dataclass(frozen=True)
 class Come:
-    """What came with an effect: the files that it refers to by the keys that it has for them (their kind and bytes), as far as
-    they came along; and what is said of it, with what only its package has left out."""
+    """What came with an effect: the files that it refers to by the keys that it has for them (their kind, bytes and facts), as
+    far as they came along; and what is said of it, with what only its package has left out."""
 
-    files: Mapping[str, tuple[str, bytes]]
+    files: Mapping[str, tuple[str, bytes, files.Facts]]
     listing: Listing | None = None
 
 
@@ -53,7 +53,8 @@ def read_effect(data: bytes) -> tuple[Effect, Come]:
     come |= {key: ("sequence", write_sequence(one)) for key, one in material.sequences.items()}
     come |= {key: ("mesh", write_glb(mesh)) for key, mesh in material.meshes.items()}
     # Footage is never packed: it is the artist's own.
-    return effect.model_copy(update={"still": None}), Come(come, _said(data))
+    known = {key: (kind, made, _FACTS[kind](made)) for key, (kind, made) in come.items()}
+    return effect.model_copy(update={"still": None}), Come(known, _said(data))
 
 
 def _said(data: bytes) -> Listing | None:
@@ -79,10 +80,10 @@ def _document(data: bytes) -> dict[str, Any]:
 
 
 def keep(session: Session, name: str, effect: Effect, come: Come) -> Kept:
-    """A new effect of one that arrived, with its files, which have keys of their own here: they are written anew."""
+    """A new effect of one that arrived, with its files, which have keys of their own here: they are written anew. Nothing is
+    decoded: whoever else writes waits as long."""
     keys = {}
-    for key, (kind, data) in come.files.items():
-        facts = _FACTS[kind](data)
+    for key, (kind, data, facts) in come.files.items():
         keys[key] = files.add(session, kind, f"{key[:12]}.{_ENDINGS[kind]}", data, facts).hash
     by = {old: partial(refer, key=new) for old, new in keys.items()}
     renewed = parse_effect(replaced(effect.model_dump(by_alias=True), by))

@@ -17,9 +17,13 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.document import Effect, Layer
+from sunglaze.core.effect.literals import Material
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import encode_png
+from sunglaze.core.material.still import Still
+from sunglaze.core.package.archive import write_package
 from sunglaze.store import effects, files
+from sunglaze.store.arriving import Come, keep, read_effect
 from sunglaze.store.database import FILE, engine_for, migrate, open_database
 from sunglaze.store.effects import NotThere
 from sunglaze.store.tables import Base, RevisionRow
@@ -184,3 +188,26 @@ def test_what_is_wrong_with_a_database_is_said_in_its_own_words(tmp_path: Path) 
     (tmp_path / FILE).write_bytes(b"no database" * 500)
     with pytest.raises(GlazeError, match=r"cannot be opened: file is not a database$"):
         open_database(tmp_path)
+
+
+def test_what_comes_with_an_effect_is_kept_without_being_decoded(session: Session) -> None:
+    """Decoding under the write lock had made another's save fail: 'database is locked'."""
+    key = "3" * 64
+    picture = Layer(id="p", name="P", kind="picture", values={"picture": key})
+    facts = {"width": 2, "height": 2}
+    come = Come({key: ("picture", b"nothing that a decoder would read", facts)})
+    kept = keep(session, "poster.glaze", Effect(name="Poster", layers=[picture]), come)
+    held = files.asset(session, str(kept.effect.layers[0].values["picture"]))
+    assert (held.data, held.facts) == (b"nothing that a decoder would read", {"picture": facts})
+
+
+def test_a_package_brings_what_is_known_of_its_files() -> None:
+    key = "3" * 64
+    picture = Layer(id="p", name="P", kind="picture", values={"picture": key})
+    pixels = np.zeros((3, 5, 4), np.uint8)
+    package = write_package(Effect(name="Poster", layers=[picture]), Material(pictures={key: Still.of(pixels)}))
+    effect, come = read_effect(package)
+    kind, data, facts = come.files[key]
+    assert (effect.name, kind) == ("Poster", "picture")
+    assert facts == files.picture_facts(data)
+    assert (facts["width"], facts["height"]) == (5, 3)
