@@ -58,6 +58,10 @@ def test_what_is_done_within_a_frame_adds_up() -> None:
     made = recorder.made()
     (step,) = made.steps
     assert (step.frame, step.cues, step.dials, step.touch) == (7, ("tide", "bell"), {"glow": 0.4, "haze": 0.1}, DOWN)
+    # What is no touch leaves the finger where it is, though it comes late.
+    recorder.record(6, cue="gull")
+    (step,) = recorder.made().steps
+    assert (step.cues, step.touch) == (("tide", "bell", "gull"), DOWN)
     # Cues are of their frame alone, dials stay, also beside those that stand elsewhere.
     assert [seen(made, n).cues for n in (6, 7, 8)] == [(), ("tide", "bell"), ()]
     assert [seen(made, n, glow=0.9, more=1.0).dials["glow"] for n in (6, 7, 300)] == [0.9, 0.4, 0.4]

@@ -111,7 +111,9 @@ def test_a_package_opens_again_as_an_effect_with_all_that_it_refers_to(http: htt
 
 def test_an_effect_s_document_opens_as_a_new_one(http: httpx.Client) -> None:
     document = http.get("/api/effects/demo-storm-warning/document").content
-    opened = http.post("/api/effects/import", files={"file": ("storm.json", document)}).raise_for_status().json()
+    answer = http.post("/api/effects/import", files={"file": ("storm.json", document)})
+    assert answer.status_code == 201
+    opened = answer.json()
     assert opened["effect"] == json.loads(document) | {"version": 5} | opened["effect"]
     assert opened["undo"] is None
 
