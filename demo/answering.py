@@ -42,6 +42,26 @@ def effects(evening: Layer, fog: dict[str, Any]) -> dict[str, Effect]:
             cues=[TAP],
             rehearsal=taps(45, 90, 135, 180, 240, length=285),
         ),
+        "demo-slow-shutter": Effect(
+            name="Slow shutter",
+            layers=[
+                layer(
+                    "night", "tone-and-colour", "After the lamps",
+                    values={"exposure": -0.1, "contrast": 1.15, "warmth": -0.12, "saturation": 1.1},
+                ),
+                layer("glow", "glow", "Lamps in the mist", blend="screen", opacity=0.5),
+                layer(
+                    "trails", "trails", "The shutter stays open", values={"how": "lighten", "length": 0.94, "grow": 1.02},
+                ),
+                layer(
+                    "held", "freeze", "Kept for a moment",
+                    values={"cue": "tap", "how": "for a time", "seconds": 2.0, "flash": 0.5},
+                ),
+                layer("dark", "vignette", "Dark corners", blend="multiply"),
+            ],
+            cues=[TAP],
+            rehearsal=taps(60, 150, length=240),
+        ),
         "demo-harbour-master": Effect(
             name="Harbour master",
             layers=[

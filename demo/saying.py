@@ -95,6 +95,10 @@ SAID = {
         "Hold still", "A box camera that takes four", "Tap the picture to take each.", "film, play", "box camera, four, freeze",
         "net-mender:smile:noon", "Net mender",
     ),
+    "demo-slow-shutter": Say(
+        "Slow shutter", "What moves draws a line behind it", "Move slowly; tap to keep a moment.", "film, play",
+        "long exposure, trails, lamps", "kite-flyer:talk:noon", "Kite flyer",
+    ),
     "demo-harbour-master": Say(
         "Harbour master", "It follows your face wherever you go", "Walk about.", "play", "follow, zoom, face",
         "ferry-pilot:edges:noon", "Ferry pilot",

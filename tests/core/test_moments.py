@@ -79,7 +79,9 @@ def test_every_number_that_a_program_may_read_is_that_of_the_moment() -> None:
         "time": 17 / 30, "frame": 17, "delta": 1 / 30, "seed": 4, "width": 9, "height": 16, "back": True,
         "touch.down": True, "touch.u": 0.25, "touch.v": 0.75, "touch.taps": 3, "cue:drum": True, "cue:bell": False,
         "dial:brightness": 0.125, "dial:none": 0.0, "face:1.seen": True, "face:1.u": face.place[0], "face:1.v": face.place[1],
-        "face:1.size": face.size, "face:1.x": face.centimetres[0], "face:1.y": face.centimetres[1], "face:1.z": -40.0, "face:1.turn": 3.0, "face:1.nod": -4.0, "face:1.tilt": 5.5,
+        "face:1.size": face.size,
+        "face:1.x": face.centimetres[0], "face:1.y": face.centimetres[1], "face:1.z": -40.0,
+        "face:1.turn": 3.0, "face:1.nod": -4.0, "face:1.tilt": 5.5,
         "face:1.mouth": 0.25, "face:1.left blink": 0.0, "face:1.right blink": face.blinks[1],
         "face:1.point:477.z": face.points[477, 2], "face:0.point:0.u": seen.faces[0].points[0, 0],
     }  # fmt: skip
