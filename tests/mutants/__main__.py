@@ -63,7 +63,7 @@ PARTS = {
     ),
     "moment": Part(
         ("sunglaze/core/moment/*.py",),
-        core("moments", "signals", "cues", "time_nodes", "previews", "sequences", "face_nodes"),
+        core("moments", "rehearsing", "keeping", "signals", "cues", "time_nodes", "previews", "sequences", "face_nodes"),
     ),
     "saving": Part(
         ("sunglaze/store/effects.py", "sunglaze/server/effects.py"),
