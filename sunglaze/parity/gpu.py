@@ -30,7 +30,7 @@ FLAGS = (
 )  # fmt: skip
 _ADDRESS = "http://localhost/parity"
 _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, missed, timed, first, turned }) => {
-  const { Loaded, Player, partsOf, readMoment } = await import('/player.js')
+  const { Loaded, Player, partsOf, readMoment, renewed } = await import('/player.js')
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0))
   const image = (p) => new ImageData(new Uint8ClampedArray(bytes(p.data).buffer), p.width, p.height)
   const given = new Map(pictures.map((p) => [p.name, image(p)]))
@@ -40,7 +40,7 @@ _SCRIPT = """async ({ program, tables, pictures, sequences, meshes, moments, mis
   const drawable = new Map(Object.entries(meshes))
   window.canvas ??= document.createElement('canvas')
   const material = { tables: floats, pictures: given, sequences: shown, meshes: drawable, parts: await partsOf(program) }
-  const player = new Player(window.canvas, program, material)
+  const player = new Player(window.canvas, renewed(program), material)
   const between = new Map(missed.map((plain) => [plain.clock.frame, readMoment(plain)]))
   try {
     const gl = window.canvas.getContext('webgl2')

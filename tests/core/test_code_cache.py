@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from cachetools import LRUCache
 
 from sunglaze.core.engine import code_cache, kernel
 from sunglaze.core.engine.code_cache import CodeCache, kept_code
@@ -22,7 +23,7 @@ from sunglaze.core.targets.memory import blank, memory
 def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """The folder that this process keeps its code in, with none of its kernels in memory."""
     monkeypatch.setenv(code_cache.VARIABLE, str(tmp_path / "code"))
-    monkeypatch.setattr(kernel, "_cache", type(kernel._cache)(kernel.KEPT))
+    monkeypatch.setattr(kernel, "_cache", LRUCache(kernel.KEPT_BYTES, getsizeof=lambda made: made.bytes))
     return tmp_path / "code"
 
 

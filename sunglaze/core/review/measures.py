@@ -48,7 +48,8 @@ def moved_skin_shift(
     before: Bytes, after: Bytes, moment: Moment, skin: Bytes, again: Callable[[Moment], Bytes]
 ) -> tuple[float, float] | None:
     """The same where an effect moves skin, as a crop does: the same skin is compared. It is found by marking it in the camera's
-    picture, evenly and then by how far across and down it lies. `again` shows another moment of the same frame, as `after`."""
+    picture, evenly and then by how far across and down it lies. `before`, `after`: (rows, columns, 3); `skin`: (rows, columns);
+    `again` shows another moment of the same frame, as `after`."""
     where = skin >= SURE
     if where.sum() < LEAST_PIXELS:
         return None
