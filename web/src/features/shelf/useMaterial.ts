@@ -71,7 +71,10 @@ export function useMaterial(doc: EffectDocument, layers: ReturnType<typeof useLa
   const uses = computed(() => {
     if (!offered.value) return []
     const found = usesOf(offered.value.piece)
-    return offered.value.unsure ? [grade, ...found.filter((one) => one !== grade)] : found
+    const layerUses = found.filter((one) => one !== grade && one !== camera)
+    const others = found.filter((one) => one === grade || one === camera)
+    // What is no layer for a picture stands near the beginning, where it is seen without scrolling.
+    return offered.value.unsure ? [...others, ...layerUses] : [...layerUses.slice(0, 1), ...others, ...layerUses.slice(1)]
   })
 
   /** Files: a recipe becomes a layer; a lookup goes onto the open grade where it was dropped on its desk, else becomes a grade; of a
