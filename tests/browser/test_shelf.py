@@ -216,6 +216,14 @@ def striped() -> bytes:
     return encode_png(picture)
 
 
+DRAGGED = """(path, hash) => {
+    const transfer = new DataTransfer()
+    transfer.setData('application/x-sun-glaze-piece', hash)
+    for (const kind of ['dragover', 'drop'])
+        path.dispatchEvent(new DragEvent(kind, { dataTransfer: transfer, bubbles: true, cancelable: true }))
+}"""
+
+
 def test_what_a_picture_is_taken_for_is_the_artists_choice(page: Page, served: Served, tmp_path: Path) -> None:
     """Stripes had been taken for a lookup, and could be nothing else."""
     stripes, graded = tmp_path / "awning.png", tmp_path / "evening.png"
@@ -237,6 +245,11 @@ def test_what_a_picture_is_taken_for_is_the_artists_choice(page: Page, served: S
         piece.get_by_role("button", name="More").click()
         page.get_by_role("menuitem", name=re.compile(f"^Use it: {use}$", re.IGNORECASE)).click()
         until(page, lambda kind=kind: layers_of(page, effect)[-1]["kind"] == kind)
+    # Dragged from the shelf, a lookup is a grade first of all.
+    hash_ = next(one["values"]["lookup"]["asset"] for one in layers_of(page, effect) if one["kind"] == "lookup-grade")
+    page.keyboard.press("Escape")
+    page.locator(".path").evaluate(DRAGGED, hash_)
+    until(page, lambda: [one["kind"] for one in layers_of(page, effect)].count("lookup-grade") == 3)
 
 
 def test_a_warning_goes_with_what_it_warns_of(page: Page, served: Served, tmp_path: Path) -> None:

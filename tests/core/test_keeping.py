@@ -118,6 +118,32 @@ def test_a_jump_of_the_clock_finds_what_was_held_on_its_way() -> None:
     assert np.array_equal(jumped, held)
 
 
+def test_a_long_jump_finds_what_was_held_behind_a_trail() -> None:
+    """A trail leaves its mark in every frame; what is frozen far back, behind one that fades quickly, is found all the same."""
+    layers = [
+        Layer(id="t", name="T", kind="trails", values={"length": 0.3}),
+        Layer(id="f", name="F", kind="freeze"),
+    ]
+    compiled = compile_effect(Effect(name="t", layers=layers), Material())
+    tap = Rehearsal(steps=(Step(frame=17, touch=Finger(down=True)), Step(frame=20, touch=Finger(down=False))))
+    source, program = Rehearsed(StandIn(*SIZE, Sitting("kite-flyer", "talk")), tap), compiled.program.final
+    playback = Playback()
+    for frame in range(18):
+        held = playback.at(program, compiled.inputs, source, source.moment(frame, program.reads))
+    jumped = Playback().at(program, compiled.inputs, source, source.moment(150, program.reads))
+    # Of the trail before the tap one frame in the row was left out.
+    off = np.abs(parts_of(jumped, SIZE[0])[..., :3].astype(int) - parts_of(held, SIZE[0])[..., :3])
+    other = Playback().at(program, compiled.inputs, source, source.moment(10, program.reads))
+    assert off.mean() < 0.5
+    assert np.abs(parts_of(other, SIZE[0])[..., :3].astype(int) - parts_of(held, SIZE[0])[..., :3]).mean() > 2
+
+
+def test_the_first_frame_counts_though_nobody_saw_it() -> None:
+    program = of("trails").program.final
+    program.advance(Moment.of(np.zeros((4, 8, 3), np.float32), 0), of("trails").inputs, State(), drawn=False)
+    assert program.signals.turned
+
+
 # ---- sizes ----
 def test_what_is_kept_fills_a_screen_of_another_shape_from_its_middle() -> None:
     """A ramp stays one, by whatever way it is made larger or smaller."""

@@ -32,7 +32,6 @@ class Playback:
     goes_on: Callable[[], None] = lambda: None
     """Told of each frame that is stepped through."""
     _before: State = field(default_factory=State)
-    _turned: bool = False
 
     def at(self, program: Program, inputs: Inputs, source: Source, moment: Moment, most: float | None = None) -> Surface:
         """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one; stepping
@@ -45,8 +44,10 @@ class Playback:
                 self.state = State()
                 self.frame = max(-1, frame - FARTHEST_BACK - 1)
             began, stepped, missed = time.monotonic(), 0, self.frame + 1
+            turned: frozenset[str] = frozenset()
             while missed < frame:
-                self._miss(program, inputs, source, missed, frame - missed > DRAWN_BACK)
+                # Far back, what leaves its mark in every frame does so once; what does it now and then, each time.
+                turned = self._miss(program, inputs, source, missed, turned if frame - missed > DRAWN_BACK else frozenset())
                 self.goes_on()
                 stepped, missed, spent = stepped + 1, missed + 1, time.monotonic() - began
                 if most is not None and spent > most / 2:
@@ -55,15 +56,16 @@ class Playback:
             self._before = self.state.copy()
         return draw(program, moment, inputs, self.state, self.room)
 
-    def _miss(self, program: Program, inputs: Inputs, source: Source, frame: int, far: bool) -> None:
-        """A frame that nobody saw: state goes on over it. It is drawn where something that it shows is kept from then on; `far`
-        back only the first of several in a row."""
+    def _miss(self, program: Program, inputs: Inputs, source: Source, frame: int, known: frozenset[str]) -> frozenset[str]:
+        """A frame that nobody saw: state goes on over it. It is drawn where something that it shows is kept from then on.
+        `known`: cells for which it need not be. Gives the cells that turned in it."""
         before = State(dict(self.state.cells), self.state.kept, dict(self.state.faces)) if program.plan.kept else None
         _pass(program, inputs, source, frame, self.state)
-        again, self._turned = self._turned, before is not None and program.signals.turned
-        if before is not None and self._turned and not (far and again):
+        turned = program.signals.turned
+        if before is not None and turned - known:
             self.state = before
             draw(program, source.moment(frame, program.reads), inputs, before, self.room)
+        return turned
 
     def stages_at(self, program: Program, inputs: Inputs, moment: Moment, large: State) -> list[Surface]:
         """Every output as words, for small screens; all state is that of another playback, which shows the effect large."""

@@ -33,8 +33,8 @@ class SignalProgram:
         self._still = [name for name in self.moments if name in STILL]
         self._moving = self._those_that_move()
         self._last: tuple[bytes, list[Plain]] = b"", []
-        self.turned = False
-        """Whether the last frame was not drawn, and should be: what it shows is kept."""
+        self.turned: frozenset[str] = frozenset()
+        """Cells of kept pictures that would have changed in the last frame, where that was not drawn: what it shows is kept."""
 
     @property
     def keeps(self) -> bool:
@@ -72,6 +72,7 @@ class SignalProgram:
         if "seed" in outside:
             outside["seed"] = wrap32(int(outside["seed"]) + seed)
         kept: dict[str, float] = {}
+        turned = set[str]()
         # Most controls stand still from frame to frame, and with them most of this.
         given = array("d", [*(uniforms[name] for name in self.uniforms), *(outside[name] for name in self._still)]).tobytes()
         before, last = self._last
@@ -92,10 +93,13 @@ class SignalProgram:
                 assert value.op in ("advance", "together"), value.op
                 found[n] = found[arguments[0]]
                 if value.op == "advance":
-                    kept[str(value.attribute[0])] = float(found[n])
-        self._last = given, found
-        cells |= kept if drawn else {name: number for name, number in kept.items() if not name.startswith(DRAWN)}
-        self.turned = not drawn and any(cells.get(name, 0.0) != kept[name] for name in kept if name.startswith(DRAWN))
+                    name, number = str(value.attribute[0]), float(found[n])
+                    if drawn or not name.startswith(DRAWN):
+                        kept[name] = number
+                    elif cells.get(name, float(value.attribute[1])) != number:
+                        turned.add(name)
+        self._last, self.turned = (given, found), frozenset(turned)
+        cells |= kept
         return [found[place] for place in self._places]
 
     def as_data(self) -> dict[str, Any]:

@@ -197,9 +197,9 @@ async function dropped(event: DragEvent, onDesk: boolean): Promise<void> {
   over.value = false
   const piece = pieceDragged(event.dataTransfer)
   if (piece) {
-    const [first] = material.usesOf(piece)
-    const overlay = material.usesOf(piece).find((use) => use.id === 'overlay')
-    if (overlay ?? first) await material.usePiece(piece, (overlay ?? first)?.id ?? '')
+    const uses = material.usesOf(piece)
+    const use = (piece.kind === 'lookup' ? undefined : uses.find((one) => one.id === 'overlay')) ?? uses[0]
+    if (use) await material.usePiece(piece, use.id)
   } else await material.takeAll(await droppedFiles(event.dataTransfer), onDesk ? open.value : null)
 }
 
