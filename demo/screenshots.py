@@ -42,8 +42,23 @@ def quantised(shot: Image.Image) -> bytes:
     return room.getvalue()
 
 
+LOADED = """() => [...document.images].every((one) => {
+    const { top, bottom, width } = one.getBoundingClientRect()
+    return !width || bottom < 0 || top > innerHeight || (one.complete && one.naturalWidth > 0)
+})"""
+
+
+def seat(page: Page, address: str) -> None:
+    """The beekeeper before the camera of every effect."""
+    page.goto(f"{address}/")
+    for one in page.request.get(f"{address}/api/effects").json():
+        memory = [f"sitting {one['id']}", '{"who": "beekeeper"}']
+        page.evaluate("([key, value]) => localStorage.setItem(key, value)", memory)
+
+
 def shoot(page: Page, name: str) -> None:
     """Keep a picture of the page; one that hardly differs from the one that is there stays, since history keeps every one."""
+    page.wait_for_function(LOADED)
     shot = Image.open(io.BytesIO(page.screenshot())).convert("RGB")
     path = OUT / f"{name}.png"
     data = quantised(shot)
@@ -130,6 +145,7 @@ def main() -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.set_default_timeout(120_000)
         try:
+            seat(page, running.address)
             paused(page, running.address, "demo-low-tide")
             shoot(page, "workbench")
             answering(page, running.address)
@@ -141,7 +157,7 @@ def main() -> None:
             page.wait_for_timeout(4000)
             shoot(page, "palette")
             page.keyboard.press("Escape")
-            page.get_by_role("button", name="Lamp tender").click()
+            page.get_by_role("button", name="Beekeeper").click()
             page.get_by_role("radiogroup", name="Cast").get_by_role("radio", name="Beekeeper").click()
             page.get_by_role("radio", name="Lamp", exact=True).click()
             page.wait_for_timeout(4000)
