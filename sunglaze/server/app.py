@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -44,12 +45,14 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         app.state.pool = Pool()
         app.state.proofs = proofs.Proofs()
         app.state.reader = Reader()
+        starting = asyncio.create_task(app.state.reader.start())
         app.state.cutter = Cutter(folder, app.state.writing)
         with app.state.writing.begin() as session:
             forget_drafts(session)
         yield
         app.state.cutter.shut()
         app.state.reader.shut()
+        await starting
         app.state.pool.shut()
         app.state.proofs.shut()
         await app.state.phones.stop()

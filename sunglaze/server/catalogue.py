@@ -282,7 +282,7 @@ async def import_recipe(request: Request, file: UploadFile) -> RecipeFile:
         raise BadFile(f"{file.filename}: the recipe is larger than {MOST_JSON_BYTES // MEGABYTE} MB")
     reader: Reader = request.app.state.reader
     try:
-        recipe, notes = await off_the_loop(lambda: reader.run("recipe", file.filename or "file", data))
+        recipe, notes = await reader.run("recipe", file.filename or "file", data)
     except GlazeError as error:
         raise BadFile(f"{file.filename or 'file'}: {error}") from None
     return RecipeFile(recipe=recipe, notes=notes)

@@ -11,7 +11,7 @@ from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.server.limits import MOST_FILE_BYTES
 from sunglaze.server.reading import Reader
-from sunglaze.server.requests import Database, RowNumber, Writing, body, describes, off_the_loop
+from sunglaze.server.requests import Database, RowNumber, Writing, body, describes
 from sunglaze.server.schemas import DeletedEffect, EffectState, HistoryStep, NewEffect, NewName, SaveAnswer, SaveRequest, TakeName
 from sunglaze.store import arriving, effects
 
@@ -36,7 +36,7 @@ async def import_effect(request: Request, session: Writing, file: Annotated[Uplo
     name, data = file.filename or "file", await file.read(MOST_FILE_BYTES + 1)
     reader: Reader = request.app.state.reader
     try:
-        effect, come = await off_the_loop(lambda: reader.run("effect", name, data))
+        effect, come = await reader.run("effect", name, data)
     except GlazeError as error:
         raise BadFile(f"{name}: {error}") from None
 

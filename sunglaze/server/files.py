@@ -38,7 +38,7 @@ async def given(request: Request, file: UploadFile, task: Task) -> tuple[str, by
         raise BadFile(f"{name} is larger than {MOST_FILE_BYTES // MEGABYTE} MB, which is the most; make it smaller or shorter")
     reader: Reader = request.app.state.reader
     try:
-        return name, data, await off_the_loop(lambda: reader.run(task, name, data))
+        return name, data, await reader.run(task, name, data)
     except BadFile as error:
         raise BadFile(f"{name}: {error}") from None
 

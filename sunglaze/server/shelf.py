@@ -27,7 +27,7 @@ from sunglaze.server.cutting import CutTask, Cutter, Job, SaveTask, WeighTask
 from sunglaze.server.files import given
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.reading import Reader
-from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
+from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import EffectState, NewName
 from sunglaze.server.shelf_schemas import Came, CutJob, CutRequest, FitRequest, Fitted, FormWeight, Replace, SaveForm, ShelfPiece
 from sunglaze.store import effects, files, shelf
@@ -70,7 +70,7 @@ async def add_numbered(request: Request, session: Writing, file: Annotated[list[
         if weight > MOST_FILE_BYTES:
             raise BadFile(f"these pictures weigh more than {MOST_FILE_BYTES // MEGABYTE} MB together; bring in fewer at once")
     reader: Reader = request.app.state.reader
-    data, facts = await off_the_loop(lambda: reader.run("numbered", "", some))
+    data, facts = await reader.run("numbered", "", some)
     name = f"{shelf.clean_name(some[0][0]).rpartition('.')[0].rstrip('0123456789 -_') or 'pictures'}.zip"
     return await to_thread.run_sync(lambda: _kept(session, "sequence", name, data, facts))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import base64
 import io
 import json
@@ -19,12 +20,14 @@ from PIL import Image
 
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import encode_png, material_pixels
+from sunglaze.core.material.files import encode_png, encode_webp, material_pixels
 from sunglaze.core.material.reels import read_zip
 from sunglaze.core.review.profiles import profiles
-from sunglaze.server.reading import Reader
+from sunglaze.server.reading import Reader, ReadingProcess, Task
 from sunglaze.store.shelf import clean_name
-from tests.core.test_sequences import animated, dots, locked, packed, plain, sheet, walking
+from tests.core.test_numbered import locked
+from tests.core.test_sequences import animated, dots, packed, plain, sheet, walking
+from tests.coroutines import finished
 from tests.footage import clip
 from tests.grades import random_cube
 from tests.server.test_routes import made
@@ -240,23 +243,62 @@ def test_an_effect_with_a_sequence_travels(http: httpx.Client, tmp_path: Path) -
 
 def test_the_reading_process_comes_back() -> None:
     """It is ended while it reads, and between two files: the next file is read."""
-    reader = Reader()
+    process = ReadingProcess()
     try:
         good = encode_png(plain(1))
-        assert reader.run("picture", "a.png", good)["width"] == 48
-        os.kill(reader._process.pid, signal.SIGKILL)
-        reader._process.join()
-        assert reader.run("picture", "a.png", good)["width"] == 48
+        assert process.read("picture", "a.png", good)["width"] == 48
+        assert process.pid is not None
+        os.kill(process.pid, signal.SIGKILL)
+        assert process.end() == -signal.SIGKILL
+        assert process.read("picture", "a.png", good)["width"] == 48
         slow = clip([np.random.default_rng(n).integers(0, 255, (720, 1280, 3)).astype(np.uint8) for n in range(30)])
-        threading.Timer(0.15, lambda: os.kill(reader._process.pid, signal.SIGKILL)).start()
+        threading.Timer(0.15, os.kill, (process.pid, signal.SIGKILL)).start()
         with pytest.raises(BadFile, match="ended the process"):  # noqa: PT012
             for _ in range(200):
-                reader.run("footage", "long.mp4", slow)
-        assert reader.run("picture", "a.png", good)["width"] == 48
+                process.read("footage", "long.mp4", slow)
+        assert process.read("picture", "a.png", good)["width"] == 48
         with pytest.raises(BadFile):
-            reader.run("picture", "a.png", b"nothing")
+            process.read("picture", "a.png", b"nothing")
     finally:
-        reader.shut()
+        process.end()
+
+
+def slow_to_read() -> list[tuple[str, bytes]]:
+    """Numbered pictures that take some seconds of a processor, of nine megabytes."""
+    coarse = np.random.default_rng(3).integers(0, 255, (250, 250, 3)).astype(np.uint8)
+    one = encode_webp(coarse.repeat(8, 0).repeat(8, 1), 1, 0)
+    return [(f"{n:02}.webp", one) for n in range(49)]
+
+
+def test_a_file_that_takes_too_long_is_stopped_and_said() -> None:
+    process = ReadingProcess(least=0.5)
+    try:
+        with pytest.raises(BadFile, match="s of processor time that a file of its size has"):
+            process.read("numbered", "", slow_to_read())
+        assert process.read("picture", "a.png", encode_png(plain(1)))["width"] == 48
+    finally:
+        process.end()
+
+
+def test_small_files_do_not_wait_for_a_large_one() -> None:
+    async def both() -> list[str]:
+        reader, order = Reader(), list[str]()
+
+        async def read(name: str, task: Task, data: Any) -> None:
+            await reader.run(task, name, data)
+            order.append(name)
+
+        try:
+            await reader.start()
+            large = asyncio.create_task(read("large", "numbered", slow_to_read()))
+            await asyncio.sleep(0)
+            await asyncio.gather(*[read("small", "picture", encode_png(plain(n))) for n in range(20)])
+            await large
+        finally:
+            reader.shut()
+        return order
+
+    assert finished(both()) == [*["small"] * 20, "large"]
 
 
 def test_a_piece_is_weighed_and_made_smaller(http: httpx.Client) -> None:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from sunglaze.core.colour.layouts import LARGEST_CUBE, SMALLEST, Layout
 from sunglaze.core.colour.lut import Lut, cube
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import PictureFile, encode_png, read_picture
+from sunglaze.core.material.files import PictureFile, encode_png, picture_size, read_picture
 
 CLEARLY_SMOOTHER = 0.8
 """Ratio of roughness below which one reading of a square picture is taken over the other (chosen by trial)."""
@@ -46,12 +46,12 @@ def fitting_layouts(width: int, height: int) -> list[tuple[Layout, int]]:
 
 def read_lut_picture(data: bytes, layout: Layout | None = None) -> Reading:
     """A lookup from a picture file. `layout` overrides what would be found. Raises BadFile naming the size that is wrong."""
-    file = read_picture(data)
-    height, width = file.pixels.shape[:2]
+    width, height = picture_size(data)
     fits = dict(fitting_layouts(width, height))
     if not fits or (layout and layout not in fits):
         what = f"the {layout} layout" if layout and fits else "any lookup layout"
         raise BadFile(f"a picture of {width} by {height} pixels does not fit {what}; {_nearest(width, height)}")
+    file = read_picture(data)
     scale = 255.0 if file.bits == 8 else 65535.0
     colours = file.pixels[:, :, :3].astype(np.float64) / scale
     sure = True

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -36,16 +38,56 @@ class PictureFile:
 
 def read_picture(data: bytes) -> PictureFile:
     """A PNG, JPEG, WebP, GIF, BMP or TIFF picture. Raises BadFile where it cannot be read."""
-    try:
-        with Image.open(io.BytesIO(data), formats=FORMATS) as head:
-            name, mode, size, alpha = head.format or "", head.mode, head.size, "transparency" in head.info
-            _check_size(*size, 2 if _is_deep(head, data) else 1)
-            turn = _orientation(head)
-            head.load()
+    with _in_plain_words():
+        with _head(data) as head:
+            name, mode, alpha, turn = head.format or "", head.mode, "transparency" in head.info, _orientation(head, data)
+            _see_whole(head)
         pixels = _decoded(name, data, alpha or mode.endswith("A") or mode.endswith("a"))
         # Both decoders turn TIFFs by themselves.
         if name != "TIFF":
             pixels = _turned(pixels, turn)
+    return PictureFile(pixels, 16 if pixels.dtype == np.uint16 else 8, name, _lossy(name, mode, data))
+
+
+def picture_size(data: bytes) -> tuple[int, int]:
+    """Width and height of a picture as it is shown, by what its file says: nothing is decoded. Raises BadFile."""
+    with _in_plain_words(), _head(data) as head:
+        if head.format == "GIF":
+            return read_gif(data).size
+        # Of a TIFF Pillow has turned the size already.
+        quarters, _ = _TURNS.get(_orientation(head, data) if head.format != "TIFF" else 1, (0, False))
+        return head.size if quarters % 2 == 0 else (head.height, head.width)
+
+
+def check_whole(data: bytes) -> None:
+    """Raises BadFile where a picture is cut off or damaged, as far as the quickest way shows that its format has."""
+    with _in_plain_words(), _head(data) as head:
+        _see_whole(head)
+
+
+def _see_whole(head: Image.Image) -> None:
+    """Raises what Pillow raises of a damaged picture: by a PNG's checksums, a JPEG at an eighth of its size, else by decoding."""
+    if head.format == "PNG":
+        head.verify()
+        return
+    if head.format == "JPEG":
+        head.draft(None, (1, 1))
+    head.load()
+
+
+@contextlib.contextmanager
+def _head(data: bytes) -> Iterator[Image.Image]:
+    """What a file says of its picture, whose size is bearable."""
+    with Image.open(io.BytesIO(data), formats=FORMATS) as head:
+        _check_size(*head.size, 2 if _is_deep(head, data) else 1)
+        yield head
+
+
+@contextlib.contextmanager
+def _in_plain_words() -> Iterator[None]:
+    """Whatever a decoder raises as BadFile."""
+    try:
+        yield
     except BadFile:
         raise
     except Image.DecompressionBombError:
@@ -55,7 +97,6 @@ def read_picture(data: bytes) -> PictureFile:
     except Exception as error:
         # Decoders meet damage in every way there is.
         raise BadFile(f"this cannot be read as a picture ({_reason(error)}); is the file whole?") from None
-    return PictureFile(pixels, 16 if pixels.dtype == np.uint16 else 8, name, _lossy(name, mode, data))
 
 
 def _check_size(width: int, height: int, bytes_a_value: int) -> None:
@@ -110,12 +151,20 @@ _TURNS: dict[int, tuple[int, bool]] = {
 """Of EXIF's orientations (CIPA DC-008, 4.6.5.1): quarters to turn to the left, and whether its sides change places then."""
 
 
-def _orientation(head: Image.Image) -> int:
+def _orientation(head: Image.Image, data: bytes) -> int:
     """As EXIF has it; as it is, where that is damaged: the picture is not."""
+    if head.format == "PNG" and not any(one in data for one in _EXIF_OF_PNG):
+        # Pillow decodes all of a PNG to see whether some stands behind its pixels.
+        return 1
     try:
-        return int(head.getexif().get(_ORIENTATION, 1))
+        with Image.open(io.BytesIO(data), formats=FORMATS) as again:
+            return int(again.getexif().get(_ORIENTATION, 1))
     except Exception:
         return 1
+
+
+_EXIF_OF_PNG = (b"eXIf", b"Raw profile type exif")
+"""Its chunk (PNG, third edition, 11.3.4.5), and what programs wrote before there was one."""
 
 
 def _turned(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:

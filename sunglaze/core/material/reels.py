@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import itertools
 import json
 import math
 import re
@@ -22,7 +23,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageSequence
 
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import MOST_DECODED, MOST_SIDE, encode_webp, read_picture
+from sunglaze.core.material.files import MOST_DECODED, MOST_SIDE, check_whole, encode_webp, picture_size
 from sunglaze.core.material.gif import SIGNATURES, read_gif
 from sunglaze.core.material.sequence import MOST_FRAMES, Sequence
 
@@ -36,6 +37,8 @@ MOST_BYTES = 64 * 1024 * 1024
 """Of a sequence's pictures together, as files."""
 MOST_FILES = 2 * MOST_FRAMES
 """In a zip, with those that are left out."""
+MOST_ROW_PIXELS, MOST_ANIMATED_PIXELS = 200_000_000, 50_000_000
+"""Of all pictures together: of numbered ones, which are kept as they are, and of animated ones, which are written anew."""
 MOST_NAMED = 6
 SHORTEST_MS, SLOW_MS = 20, 100
 """Animated pictures that ask for less than the first are shown at the second, as browsers do (common practice, no source)."""
@@ -139,22 +142,31 @@ def read_numbered(files: Row[tuple[str, bytes]], rate: float = USUAL_RATE) -> Re
     odd = [name for other, number, name, _ in names if number is None or other != stem]
     row = sorted(((number, name, data) for other, number, name, data in names if number is not None and other == stem))
     _check_count(len(row))
-    kept: list[tuple[int, bytes]] = []
+    seen: list[tuple[int, str, bytes]] = []
     size: tuple[int, int] | None = None
     for number, name, data in row:
         try:
-            height, width = read_picture(data).pixels.shape[:2]
+            one = picture_size(data)
         except BadFile:
             odd.append(name)
             continue
-        size = size or (width, height)
-        if (width, height) == size:
-            kept.append((number, data))
+        size = size or one
+        if one == size:
+            seen.append((number, name, data))
         else:
-            odd.append(f"{name} ({width} by {height})")
+            odd.append(f"{name} ({one[0]} by {one[1]})")
+    if size is not None:
+        _check(len(seen), *size, MOST_ROW_PIXELS)
+    kept: list[tuple[int, bytes]] = []
+    for number, name, data in seen:
+        try:
+            check_whole(data)
+        except BadFile:
+            odd.append(name)
+        else:
+            kept.append((number, data))
     if not kept or size is None:
         raise BadFile("none of its files can be read as a picture")
-    _check(len(kept), *size)
     if sum(len(data) for _, data in kept) > MOST_BYTES:
         raise BadFile(f"its pictures weigh more than {MOST_BYTES // 1024**2} MB together; make them fewer or smaller")
     have = {number for number, _ in kept}
@@ -181,10 +193,13 @@ def _check_count(count: int) -> None:
         raise BadFile(f"it has {count} pictures; {MOST_FRAMES} are the most. Take a part of it, or fewer a second")
 
 
-def _check(count: int, width: int, height: int) -> None:
+def _check(count: int, width: int, height: int, most: int) -> None:
     _check_count(count)
     if max(width, height) > MOST_SIDE or 4 * width * height > MOST_DECODED:
         raise BadFile(f"its pictures have {width} by {height} pixels, which is too many; make them smaller")
+    if count * width * height > most:
+        together = f"its {count} pictures of {width} by {height} are {count * width * height / 1e6:,.0f} million pixels together"
+        raise BadFile(f"{together}; {most // 1_000_000} million are the most. Make them smaller or fewer, or bring it as a clip")
 
 
 def is_animated(data: bytes) -> bool:
@@ -218,18 +233,18 @@ _Moving = tuple[tuple[int, int], list[bytes], list[int]]
 
 def _gif(data: bytes) -> _Moving:
     gif = read_gif(data)
-    _check(len(gif.parts), *gif.size)
-    return gif.size, [encode_webp(one, None) for one in gif.shown()], [_milliseconds(one) for one in gif.milliseconds]
+    _check(len(gif.parts), *gif.size, MOST_ANIMATED_PIXELS)
+    return gif.size, [_written(one) for one in gif.shown()], [_milliseconds(one) for one in gif.milliseconds]
 
 
 def _png_or_webp(data: bytes) -> _Moving:
     with Image.open(io.BytesIO(data), formats=("PNG", "WEBP")) as image:
-        _check(getattr(image, "n_frames", 1), *image.size)
+        _check(getattr(image, "n_frames", 1), *image.size, MOST_ANIMATED_PIXELS)
         if image.format == "PNG":
             return image.size, *_apng(data)
         shown, times = [], []
         for frame in ImageSequence.Iterator(image):
-            shown.append(encode_webp(np.asarray(frame.convert("RGBA")), None))
+            shown.append(_written(np.asarray(frame.convert("RGBA"))))
             times.append(_milliseconds(frame.info.get("duration", 0)))
         return image.size, shown, times
 
@@ -237,9 +252,6 @@ def _png_or_webp(data: bytes) -> _Moving:
 def _apng(data: bytes) -> tuple[list[bytes], list[int]]:
     """The pictures of an APNG by FFmpeg, and their milliseconds by its chunks: Pillow keeps what a first picture with
     the disposal "previous" leaves, which the specification has cleared."""
-    container: Any = av.open(io.BytesIO(data), format="apng")
-    with container:
-        shown = [encode_webp(np.asarray(one.to_ndarray(format="rgba"), np.uint8), None) for one in container.decode(video=0)]
     times, at = [], 8
     while at + 8 <= len(data):
         length, name = struct.unpack(">I4s", data[at : at + 8])
@@ -247,9 +259,19 @@ def _apng(data: bytes) -> tuple[list[bytes], list[int]]:
             over, under = struct.unpack(">HH", data[at + 28 : at + 32])
             times.append(_milliseconds(1000 * over / (under or 100)))
         at += 12 + length
+    container: Any = av.open(io.BytesIO(data), format="apng")
+    with container:
+        # One more than there should be is enough to see that there are too many.
+        some = itertools.islice(container.decode(video=0), len(times) + 1)
+        shown = [_written(np.asarray(one.to_ndarray(format="rgba"), np.uint8)) for one in some]
     if not shown or len(shown) != len(times):
         raise BadFile(f"the animated picture says that it has {len(times)} pictures, and has {len(shown)}; is the file whole?")
     return shown, times
+
+
+def _written(pixels: Bytes) -> bytes:
+    """A picture of an animated one as a file of its own, in the least time: half a minute became seven seconds."""
+    return encode_webp(pixels, None, effort=0)
 
 
 def _milliseconds(said: Any) -> int:

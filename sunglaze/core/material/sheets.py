@@ -27,14 +27,15 @@ class Sheet:
     cut: tuple[tuple[int, int], ...] = ()
 
 
-def light_of(pixels: Bytes) -> NDArray[np.float64]:
-    """How much is to be seen at each pixel of (height, width, 4): its brightest part by its alpha, 0 to 255."""
-    return np.asarray(pixels[..., :3].max(axis=2) * (pixels[..., 3] / 255.0), np.float64)
+def is_lit(pixels: Bytes) -> NDArray[np.bool_]:
+    """Where something is to be seen in (height, width, 4): where the brightest part by the alpha is more than faint."""
+    brightest = np.maximum(np.maximum(pixels[..., 0], pixels[..., 1]), pixels[..., 2]).astype(np.uint16)
+    return np.asarray(brightest * pixels[..., 3] > _FAINT * 255)
 
 
 def count_cells(pixels: Bytes) -> Sheet:
     """The grid of a sheet (height, width, 4), on clear or on black ground; one by one where no grid is seen."""
-    lit = light_of(pixels) > _FAINT
+    lit = is_lit(pixels)
     columns, rows = _parts(lit.mean(axis=0)), _parts(lit.mean(axis=1))
     shape = (lit.shape[1] / columns) / (lit.shape[0] / rows)
     if not 1 / _LONGEST <= shape <= _LONGEST:
