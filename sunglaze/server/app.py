@@ -16,6 +16,7 @@ from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
 from sunglaze.server import shelf as shelf_routes
 from sunglaze.server import tracking as tracking_routes
+from sunglaze.server.counting import Counts
 from sunglaze.server.cutting import Cutter
 from sunglaze.server.guard import Guard, is_loopback
 from sunglaze.server.keys import Keyed, Keys
@@ -26,6 +27,7 @@ from sunglaze.server.reading import Reader
 from sunglaze.server.refusals import ANSWERS, install
 from sunglaze.server.rendering.supervisor import Supervisor
 from sunglaze.server.requests import add_bodies
+from sunglaze.server.visitors import Visitors
 from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import open_database, writing
 from sunglaze.store.effects import NotThere
@@ -50,6 +52,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         with app.state.writing.begin() as session:
             forget_drafts(session)
         yield
+        await app.state.counts.shut()
         app.state.cutter.shut()
         app.state.reader.shut()
         await starting
@@ -68,7 +71,9 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         responses=ANSWERS,
     )
     app.state.sessions, app.state.writing = sessions, writing(sessions)
-    app.state.phones = Phones(app, folder)
+    app.state.counts = Counts(app.state.writing)
+    visitors = Visitors()
+    app.state.phones = Phones(app, folder, visitors)
     app.state.dist = dist
     app.state.own_cameras = OwnCameras()
     app.state.recent_previews = previews.Recent()
@@ -77,7 +82,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.state.keys = None
     if not is_loopback(host):
         app.state.keys = Keys(folder)
-        app.add_middleware(Keyed, keys=app.state.keys)
+        app.add_middleware(Keyed, keys=app.state.keys, visitors=visitors)
     app.add_middleware(Guard, host=host)
     app.add_middleware(Safety, page=dist / "index.html")
     install(app)

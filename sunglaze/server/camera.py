@@ -91,6 +91,8 @@ def face(who: str, light: str = "noon") -> Response:
     """A performer's face, still, in a light."""
     if who not in PEOPLE:
         raise NotThere(f"nobody of the cast is called '{who}'")
+    if light not in LIGHTS:
+        raise NotThere(f"there is no light '{light}'; there are {', '.join(LIGHTS)}")
     return Response(_face(who, light), media_type="image/jpeg", headers=_DAY)
 
 

@@ -25,7 +25,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from sunglaze.server.phones import open_to_all
+from sunglaze.server.visitors import Visitors, open_to_all
 
 COOKIE = "glaze"
 MOST_WRONG, SECONDS = 5, 60.0
@@ -138,8 +138,8 @@ def _keep(path: Path, text: str) -> None:
 class Keyed:
     """ASGI middleware: lets requests and WebSockets through that have a session, or ask for what everybody may see."""
 
-    def __init__(self, app: ASGIApp, keys: Keys) -> None:
-        self._app, self._keys = app, keys
+    def __init__(self, app: ASGIApp, keys: Keys, visitors: Visitors) -> None:
+        self._app, self._keys, self._visitors = app, keys, visitors
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] not in ("http", "websocket"):
@@ -158,7 +158,7 @@ class Keyed:
         elif answer := await self._entered(Request(scope, receive)):
             await answer(scope, receive, send)
         elif open_to_all(scope["method"], scope["path"], scope["query_string"]):
-            await self._app(scope, receive, send)
+            await self._visitors.admit(self._app, scope, receive, send)
         elif scope["path"].startswith("/api/"):
             await JSONResponse({"message": "the key is needed; open the address with it once"}, 401)(scope, receive, send)
         else:

@@ -11,11 +11,9 @@ import contextlib
 import datetime
 import ipaddress
 import os
-import re
 import socket
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import parse_qsl
 
 import uvicorn
 from cryptography import x509
@@ -26,21 +24,11 @@ from starlette.responses import JSONResponse, RedirectResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sunglaze.core.errors import GlazeError
+from sunglaze.server.visitors import Visitors, open_to_all
 
 PORT = 8766
 DAYS = 365
 """How long a certificate holds; phones refuse those that hold for more than 398 days (from memory)."""
-_OPEN = re.compile(
-    r"/(p/[^/]+|showcase(/[^/]+)?|icon\.svg|index\.html|assets/.+|trackers/.+|player/.+"
-    r"|api/showcase(/[^/]+)?|api/packages/[^/]+/(files/.+|download)|api/camera/.+|api/cast(/.+)?)"
-)
-
-_COUNTED = re.compile(r"/api/packages/[^/]+/count/(opens|tries)")
-"""All that phones may change: how often something was looked at or tried on."""
-_ASKED = {"who", "script", "light", "back", "screen", "setting", "number", "beat", "hold", "tracked"}
-"""What may be asked of the stand-in; above all not footage, which is its owner's alone."""
-MOST_AT_ONCE = 4
-"""Pictures of the camera that are made for phones at a time: more would take the processors from who works here."""
 
 
 @dataclass(frozen=True)
@@ -75,6 +63,8 @@ def certificate(folder: Path, wanted: tuple[str, ...]) -> Certificate:
         if set(wanted) <= has and known.not_valid_after_utc > datetime.datetime.now(datetime.UTC):
             return Certificate(path, wanted, _fingerprint(known))
     key = ec.generate_private_key(ec.SECP256R1())
+    own = socket.gethostname().lower()
+    words = [x509.DNSName(one) for one in ("localhost", own, f"{own}.local")]
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "Sun Glaze on this machine")])
     now = datetime.datetime.now(datetime.UTC)
     made = (
@@ -86,7 +76,7 @@ def certificate(folder: Path, wanted: tuple[str, ...]) -> Certificate:
         .not_valid_before(now - datetime.timedelta(days=1))
         .not_valid_after(now + datetime.timedelta(days=DAYS))
         .add_extension(
-            x509.SubjectAlternativeName([x509.DNSName("localhost"), *[x509.IPAddress(ipaddress.ip_address(a)) for a in wanted]]),
+            x509.SubjectAlternativeName([*words, *[x509.IPAddress(ipaddress.ip_address(a)) for a in wanted]]),
             critical=False,
         )
         .add_extension(x509.BasicConstraints(ca=False, path_length=None), critical=True)
@@ -105,9 +95,8 @@ def _fingerprint(one: x509.Certificate) -> str:
 class _OnlyWhatPhonesNeed:
     """ASGI: passes on requests for an address of this machine that ask and do not change, as if they came from here."""
 
-    def __init__(self, app: ASGIApp, names: tuple[str, ...]) -> None:
-        self._app, self._names = app, names
-        self._cameras = asyncio.Semaphore(MOST_AT_ONCE)
+    def __init__(self, app: ASGIApp, names: tuple[str, ...], visitors: Visitors) -> None:
+        self._app, self._names, self._visitors = app, names, visitors
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -122,27 +111,14 @@ class _OnlyWhatPhonesNeed:
             await JSONResponse({"message": "phones see only published effects"}, 403)(scope, receive, send)
         else:
             inside = {**scope, "headers": [*headers, (b"host", b"localhost")]}
-            async with self._cameras if scope["path"].startswith("/api/camera/") else contextlib.nullcontext():
-                await self._app(inside, receive, send)
-
-
-def open_to_all(method: str, path: str, query: bytes) -> bool:
-    """Whether somebody without a key may ask for this: what is published, and what it is worn with."""
-    taken = _OPEN.fullmatch(path) if method in ("GET", "HEAD") else method == "POST" and _COUNTED.fullmatch(path)
-    return bool(taken) and _harmless(query)
-
-
-def _harmless(query: bytes) -> bool:
-    """Whether a query asks for nothing but what phones ask for, each once. It is read as the application reads it."""
-    names = [name for name, _ in parse_qsl(query.decode("latin-1"), keep_blank_values=True)]
-    return len(set(names)) == len(names) and set(names) <= _ASKED
+            await self._visitors.admit(self._app, inside, receive, send)
 
 
 class Phones:
     """The listener. All of it runs on the server's event loop; one start or stop at a time."""
 
-    def __init__(self, app: ASGIApp, folder: Path) -> None:
-        self._app, self._folder = app, folder
+    def __init__(self, app: ASGIApp, folder: Path, visitors: Visitors) -> None:
+        self._app, self._folder, self._visitors = app, folder, visitors
         self._server: uvicorn.Server | None = None
         self._task: asyncio.Task[None] | None = None
         self._turn = asyncio.Lock()
@@ -166,7 +142,7 @@ class Phones:
         listening = _listening()
         self.port = listening.getsockname()[1]
         config = uvicorn.Config(
-            _OnlyWhatPhonesNeed(self._app, names),
+            _OnlyWhatPhonesNeed(self._app, names, self._visitors),
             ssl_certfile=str(known.path),
             lifespan="off",
             log_level="warning",

@@ -9,7 +9,9 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
+from sunglaze.core.cache import CACHE
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.listing import CATEGORIES, ICON_FRAME, IconAt, Listing, suggested
 from sunglaze.core.package.archive import open_archive
@@ -17,11 +19,13 @@ from sunglaze.core.package.checked import checked_package
 from sunglaze.core.package.icons import icon_png
 from sunglaze.core.package.published import publish_package
 from sunglaze.server.camera import Choice
+from sunglaze.server.counting import Counts
 from sunglaze.server.files import attached
 from sunglaze.server.pool import Pool
 from sunglaze.server.preflight import MOST_SECONDS, CheckFound
 from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import Moment
+from sunglaze.server.visitors import is_visitor
 from sunglaze.store import effects, publishing, shelf, tracking
 from sunglaze.store.files import material_of, packed, read_pixels
 from sunglaze.store.tables import PublicationRow, VersionRow
@@ -231,11 +235,19 @@ def list_shown(session: Database) -> list[Shown]:
 
 
 @routes.get("/showcase/{code}")
-def get_shown(session: Database, code: str, number: Number = None) -> Shown:
+def get_shown(request: Request, session: Database, code: str, number: Number = None) -> Shown:
     """What an address plays, or one of its versions, for anybody who has the address."""
     with session:
-        row = publishing.publication(session, code)
-        return Shown.of(row, number or row.plays)
+        return Shown.of(*_asked(request, session, code, number))
+
+
+def _asked(request: Request, session: Session, code: str, number: int | None) -> tuple[PublicationRow, int]:
+    """What is published and which version is asked for. Raises NotThere, for visitors also where it is none of theirs."""
+    row = publishing.publication(session, code)
+    wanted = number or row.plays
+    if is_visitor(request) and not publishing.seen_by_visitors(row, wanted):
+        raise effects.NotThere(f"'{code}' has no version {wanted}")
+    return row, wanted
 
 
 @routes.post("/packages/{code}/review")
@@ -253,10 +265,12 @@ def put_back(session: Writing, code: str, number: int) -> Package:
 
 
 @routes.post("/packages/{code}/count/{what}", status_code=204)
-def count(session: Writing, code: str, what: Literal["opens", "tries"]) -> None:
-    """One more who looked, or tried it on."""
-    with session.begin():
-        publishing.count(session, code, what)
+async def count(request: Request, session: Database, code: str, what: publishing.Counted) -> None:
+    """One more who looked, or tried it on. It is seen a moment later."""
+    with session:
+        publishing.publication(session, code)
+    counts: Counts = request.app.state.counts
+    counts.add(code, what)
 
 
 @routes.delete("/packages/{code}", status_code=204)
@@ -282,17 +296,24 @@ async def check_package(request: Request, code: str, profile: str = "camera-app"
 
 
 @routes.get("/packages/{code}/download", response_class=Response)
-def download_package(session: Database, code: str, number: Number = None) -> Response:
+def download_package(request: Request, session: Database, code: str, number: Number = None) -> Response:
     with session:
-        row = publishing.version(session, publishing.publication(session, code).code, number)
-    return attached(row.data, row.name, "glaze")
+        row, wanted = _asked(request, session, code, number)
+        version = publishing.version(session, row.code, wanted)
+    return attached(version.data, version.name, "glaze")
 
 
 @routes.get("/packages/{code}/files/{path:path}", response_class=Response)
-def package_file(session: Database, code: str, path: str, number: Number = None) -> Response:
+def package_file(request: Request, session: Database, code: str, path: str, number: Number = None) -> Response:
     """One file of a package, unpacked; what the phone asks for. A version's own files never change."""
     with session:
-        archive = open_archive(publishing.version(session, publishing.publication(session, code).code, number).data)
+        row, wanted = _asked(request, session, code, number)
+        version = _version(row, wanted)
+        # A page asks for a dozen of them: the package is read once.
+        key = ("package", row.code, wanted, version.created)
+        archive = CACHE.get(
+            key, lambda: open_archive(publishing.version(session, row.code, wanted).data), lambda _: version.weight
+        )
     if path not in archive.namelist():
         raise effects.NotThere(f"the package has no file '{path}'")
     kind = _TYPES.get(path.rpartition(".")[2], "application/octet-stream")

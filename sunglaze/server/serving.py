@@ -9,13 +9,14 @@ from pathlib import Path
 
 import segno
 import uvicorn
+from fastapi import FastAPI
 
 from sunglaze.core.cache import CACHE
 from sunglaze.core.errors import GlazeError
 from sunglaze.server.app import create_app
 from sunglaze.server.guard import is_loopback
 from sunglaze.server.limits import MOST_JSON_BYTES
-from sunglaze.server.phones import addresses
+from sunglaze.server.phones import addresses, certificate
 
 MOST_CACHED = 128 * 1024 * 1024
 """Bytes of what was decoded and drawn that the server itself keeps."""
@@ -51,21 +52,41 @@ def serve_forever(data: Path, host: str, port: int) -> None:
     # The rendering process draws; here prints, icons and frames for phones are made, now and then.
     CACHE.room = min(CACHE.room, MOST_CACHED)
     listening = bound(host, port)
+    port = listening.getsockname()[1]
     shown = f"[{host}]" if ":" in host else ("localhost" if host == "127.0.0.1" else host)
+    if is_loopback(host):
+        app = create_app(data, host)
+        _Announcing(configured(app), f"http://{shown}:{port}/").run(sockets=[listening])
+        return
+    everywhere = host in ("0.0.0.0", "::")
+    reached = addresses()[0] if everywhere else shown
     app = create_app(data, host)
-    config = uvicorn.Config(
+    # Keys and pictures of somebody's room are not sent in the clear.
+    known = certificate(data, addresses() if everywhere else (*numbers_of(host), "127.0.0.1"))
+    address = f"https://{reached}:{port}/?key={app.state.keys.key}"
+    code = io.StringIO()
+    segno.make(address, error="m").terminal(code, compact=True)
+    print(f"{code.getvalue()}== Whoever has this address can see and change all effects here.", flush=True)
+    print("== Browsers do not know this machine's certificate, and ask once whether to trust it. Its SHA-256 fingerprint:")
+    print(f"   {known.fingerprint}", flush=True)
+    _Announcing(configured(app, known.path), address).run(sockets=[listening])
+
+
+def configured(app: FastAPI, secret: Path | None = None) -> uvicorn.Config:
+    """How the application is served: by HTTPS where there is a file with a key and its certificate."""
+    return uvicorn.Config(
         app,
         log_level="warning",
         ws_max_size=2 * MOST_JSON_BYTES,
         ws_per_message_deflate=False,  # pictures are compressed already; doing it again costs 5 ms a frame
         timeout_graceful_shutdown=2,
+        ssl_certfile=str(secret) if secret else None,
     )
-    port = listening.getsockname()[1]
-    address = f"http://{shown}:{port}/"
-    if not is_loopback(host):
-        reached = addresses()[0] if host in ("0.0.0.0", "::") else shown
-        address = f"http://{reached}:{port}/?key={app.state.keys.key}"
-        code = io.StringIO()
-        segno.make(address, error="m").terminal(code, compact=True)
-        print(f"{code.getvalue()}== Whoever has this address can see and change all effects here.", flush=True)
-    _Announcing(config, address).run(sockets=[listening])
+
+
+def numbers_of(host: str) -> tuple[str, ...]:
+    """The numeric addresses of a name. Raises GlazeError where it has none."""
+    try:
+        return tuple(dict.fromkeys(str(one[4][0]) for one in socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)))
+    except OSError as error:
+        raise GlazeError(f"'{host}' is no address of this machine ({error.strerror})") from None

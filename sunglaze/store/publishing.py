@@ -18,6 +18,7 @@ from sunglaze.store.tables import ListingRow, PublicationRow, VersionRow, now
 LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 CODE_LENGTH = 5
 MOST_TRIES = 40
+Counted = Literal["opens", "tries"]
 State = Literal["submitted", "in review", "taken", "returned", "withdrawn"]
 MOVES: dict[str, tuple[str, ...]] = {
     "submitted": ("in review", "withdrawn"),
@@ -148,8 +149,16 @@ def move(session: Session, code: str, state: State, reason: str = "") -> Publica
     return row
 
 
-def count(session: Session, code: str, what: Literal["opens", "tries"]) -> None:
-    """One more who looked at it, or tried it on."""
+def count(session: Session, code: str, what: Counted, times: int = 1) -> None:
+    """So many more who looked at it, or tried it on. Raises NotThere."""
     column = PublicationRow.opens if what == "opens" else PublicationRow.tries
     publication(session, code)
-    session.execute(update(PublicationRow).where(PublicationRow.code == code).values({column: column + 1}))
+    session.execute(update(PublicationRow).where(PublicationRow.code == code).values({column: column + times}))
+
+
+def seen_by_visitors(row: PublicationRow, number: int) -> bool:
+    """Whether a version is there for whoever has the address: what it plays, what was taken, and what is looked at; not what was
+    returned, nor what came before anything was taken."""
+    if number in (row.plays, row.number if row.state in ("submitted", "in review") else None):
+        return True
+    return any(one.number == number and one.taken for one in row.versions)

@@ -15,6 +15,7 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.package.archive import write_package
 from sunglaze.server.app import create_app
 from sunglaze.server.keys import COOKIE, LOOKED_AT_SECONDS, MOST_WRONG, Keyed, Keys
+from sunglaze.server.visitors import Visitors
 from sunglaze.store import effects, publishing
 from tests.coroutines import finished
 from tests.layers import fill
@@ -77,7 +78,23 @@ def test_visitors_see_what_was_taken_and_no_reasons(asked: Asked) -> None:
     assert "reason" not in asked("GET", f"/api/showcase/{codes['Returned']}").json()
     assert asked("GET", f"/api/packages/{codes['Returned']}/files/program.json").status_code == 200
     assert asked("GET", f"/api/packages/{codes['Returned']}").status_code == 401
+    # What came later and was returned is not to be had by its number either.
+    with sessions.begin() as session:
+        again = effects.get(session, publishing.publication(session, codes["Taken"]).effect_id)
+        assert publishing.publish(session, again, write_package(again.effect, Material()), None).number == 2
+    second = [f"/api/{one}?number=2" for one in (
+        f"showcase/{codes['Taken']}", f"packages/{codes['Taken']}/files/program.json", f"packages/{codes['Taken']}/download",
+    )]  # fmt: skip
+    assert [asked("GET", path).status_code for path in second] == [200] * 3
+    with sessions.begin() as session:
+        publishing.move(session, codes["Taken"], "in review")
+        publishing.move(session, codes["Taken"], "returned", "It is too dark.")
+    assert [asked("GET", path).status_code for path in second] == [404] * 3
+    assert asked("GET", second[1].replace("=2", "=1")).status_code == 200
     asked("GET", f"/?key={asked.key}")
+    assert [asked("GET", path).status_code for path in second] == [200] * 3
+    with sessions.begin() as session:
+        publishing.move(session, codes["Taken"], "submitted")
     assert {one["name"]: one["reason"] for one in asked("GET", "/api/packages").json()} == {
         "Taken": "", "Returned": "It hides the eyes.",
     }  # fmt: skip
@@ -162,7 +179,7 @@ def test_the_stream_of_a_session_that_was_ended_is_closed(tmp_path: Path) -> Non
             sent.append(message)
 
         scope = {"type": "websocket", "path": "/api/stream", "headers": [(b"cookie", f"{COOKIE}={token}".encode())]}
-        open_ = asyncio.create_task(Keyed(application, keys)(scope, said.get, send))
+        open_ = asyncio.create_task(Keyed(application, keys, Visitors())(scope, said.get, send))
         await asyncio.sleep(2 * LOOKED_AT_SECONDS)
         assert not open_.done()
         keys.end(None)
