@@ -1494,7 +1494,7 @@ export interface paths {
         put?: never;
         /**
          * Count
-         * @description One more who looked, or tried it on.
+         * @description One more who looked, or tried it on. It is seen a moment later.
          */
         post: operations["count_api_packages__code__count__what__post"];
         delete?: never;
