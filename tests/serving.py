@@ -83,6 +83,15 @@ def files_at(folder: Path) -> Iterator[str]:
             server.shutdown()
 
 
+def previewed(http: httpx.Client, asked: dict[str, Any]) -> httpx.Response:
+    """The answer to a preview, which is asked for again where the machine had no time for it, as pages do."""
+    until = time.monotonic() + 180
+    while (answer := http.post("/api/recipes/preview", json=asked)).status_code == 503:
+        assert time.monotonic() < until, answer.text
+        time.sleep(0.5)
+    return answer
+
+
 def ended(http: httpx.Client, job: dict[str, Any]) -> dict[str, Any]:
     """A cut, or another job of the same list, when it has ended."""
     until = time.monotonic() + 120

@@ -18,6 +18,7 @@ from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from tests.grades import random_cube
 from tests.server.streaming import FILL
+from tests.serving import previewed
 
 RNG = np.random.default_rng(8)
 PIXELS = RNG.integers(0, 255, (30, 40, 4), np.uint8)
@@ -61,7 +62,7 @@ def test_every_layer_with_a_picture_previews_with_every_kind_of_it(http: httpx.C
     for kind, control in takes.items():
         layer = {"id": "l", "name": "L", "kind": kind, "values": {control: key}}
         effect = {"format": "sun-glaze/effect", "version": 5, "name": "t", "layers": [layer]}
-        found = http.post("/api/recipes/preview", json={"effect": effect, "layer": "l", "short": 45})
+        found = previewed(http, {"effect": effect, "layer": "l", "short": 45})
         assert found.status_code == 200, (kind, found.text)
         assert found.json()["faults"] == []
 
@@ -78,7 +79,7 @@ def test_every_node_previews_with_a_picture_wired_to_it(http: httpx.Client, what
         recipe = {"nodes": nodes, "wires": wires, "result": "p.out"}
         effect = {"format": "sun-glaze/effect", "version": 5, "name": "t"}
         effect["layers"] = [{"id": "l", "name": "L", "kind": "own", "recipe": recipe}]  # type: ignore[assignment]
-        found = http.post("/api/recipes/preview", json={"effect": effect, "layer": "l", "short": 45, "only": ["n"]})
+        found = previewed(http, {"effect": effect, "layer": "l", "short": 45, "only": ["n"]})
         assert found.status_code == 200, (kind, found.text)
 
 

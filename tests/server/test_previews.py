@@ -13,6 +13,7 @@ from PIL import Image
 
 from sunglaze.core.camera.cameras import colours, shrunk
 from sunglaze.core.camera.cast import Sitting, StandIn
+from tests.serving import previewed
 
 OWN = {
     "id": "own",
@@ -33,7 +34,7 @@ OWN = {
 def seen(http: httpx.Client, **asked: Any) -> tuple[dict[str, Any], np.ndarray]:
     """What nodes give, and the sheet of their tiles: (tiles, height, width, 3)."""
     effect = {"name": "t", "layers": [OWN], **asked.pop("effect", {})}
-    answer = http.post("/api/recipes/preview", json={"effect": effect, "layer": "own", "frame": 20, **asked})
+    answer = previewed(http, {"effect": effect, "layer": "own", "frame": 20, **asked})
     found = answer.raise_for_status().json()
     sheet = np.asarray(Image.open(io.BytesIO(base64.b64decode(found["sheet"]))).convert("RGB"))
     return found, sheet.reshape(-1, found["height"], found["width"], 3)

@@ -13,7 +13,7 @@ import pytest
 from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.references import colour_parts
 from sunglaze.core.effect.shipped import mask_recipes, shipped
-from tests.serving import Served
+from tests.serving import Served, previewed
 
 
 @pytest.fixture
@@ -54,7 +54,7 @@ def test_takes_are_named_kept_and_gone_back_to(http: httpx.Client) -> None:
 def test_previews_say_what_every_node_gives(http: httpx.Client) -> None:
     layer = {"id": "l", "name": "Ink", "kind": "ink"}
     effect = {"format": "sun-glaze/effect", "version": 4, "name": "t", "layers": [layer]}
-    found = http.post("/api/recipes/preview", json={"effect": effect, "layer": "l", "frame": 12}).raise_for_status().json()
+    found = previewed(http, {"effect": effect, "layer": "l", "frame": 12}).raise_for_status().json()
     assert set(found["nodes"]) == {node.id for node in shipped()["ink"].nodes}
     assert found["faults"] == []
     sheet = cv2.imdecode(np.frombuffer(base64.b64decode(found["sheet"]), np.uint8), cv2.IMREAD_COLOR)

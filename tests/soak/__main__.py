@@ -28,11 +28,12 @@ from tests.soak.watching import Sample, growth, watch
 
 def check_kept(field: Field) -> list[str]:
     """What was acknowledged and is not there."""
-    lost = []
+    lost: list[str] = []
     with httpx.Client(base_url=field.served.address, timeout=120) as http:
-        for effect, gestures in field.saved.items():
-            kept = {step["gesture"] for step in http.get(f"/api/effects/{effect}/history").raise_for_status().json()}
-            lost += [f"{effect}: '{gesture}' was acknowledged and is in no revision" for gesture in sorted(gestures - kept)]
+        for revision, (effect, opacity) in field.saved.items():
+            found = http.get(f"/api/effects/{effect}/revisions/{revision}")
+            if found.status_code != 200 or found.json()["layers"][0]["opacity"] != opacity:
+                lost.append(f"revision {revision}, which was acknowledged with an opacity of {opacity}")
         lost += [f"file {key[:12]}" for key in sorted(field.kept) if http.get(f"/api/assets/{key}").status_code != 200]
         for code, number in field.published.items():
             if http.get(f"/api/packages/{code}/files/program.json?number={number}").status_code != 200:

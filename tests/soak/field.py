@@ -22,7 +22,8 @@ AFTERWARDS = 60.0
 
 @dataclass
 class Field:
-    """`ends`: of `time.monotonic`. `excused`: mishaps that were made, from when to when, open ones without an end."""
+    """`ends`: of `time.monotonic`. `excused`: mishaps that were made, from when to when, open ones without an end. Acknowledged
+    were: `saved` revisions with their effect and its opacity, the hashes of `kept` files, and the last `published` versions."""
 
     folder: Path
     ends: float
@@ -36,7 +37,7 @@ class Field:
     longest: Counter[str] = field(default_factory=Counter)
     frames: Counter[str] = field(default_factory=Counter)
     trouble: list[str] = field(default_factory=list)
-    saved: dict[str, set[str]] = field(default_factory=dict)
+    saved: dict[int, tuple[str, float]] = field(default_factory=dict)
     kept: set[str] = field(default_factory=set)
     published: Counter[str] = field(default_factory=Counter)
     lock: threading.Lock = field(default_factory=threading.Lock)

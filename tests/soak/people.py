@@ -105,13 +105,12 @@ def edit(field: Field, name: str, effect: str) -> None:
             if state is None or state.status_code != 200:
                 continue
             now = state.json()
-            now["effect"]["layers"][0]["opacity"] = (n % 100) / 100
-            gesture = f"{name} {n}"
-            change = {"base": now["revision"], "gesture": gesture, "effect": now["effect"]}
+            now["effect"]["layers"][0]["opacity"] = opacity = (n % 100) / 100
+            change = {"base": now["revision"], "gesture": f"{name} {n}", "effect": now["effect"]}
             answer = field.ask(http, "POST", f"/api/effects/{effect}/revisions", json=change)
             if answer is not None and answer.status_code == 201:
                 with field.lock:
-                    field.saved.setdefault(effect, set()).add(gesture)
+                    field.saved[answer.json()["kept_as"]] = (effect, opacity)
             field.wait(0.3)
 
 

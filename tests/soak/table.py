@@ -68,7 +68,7 @@ def table(outcome: Outcome) -> str:
         "",
         f"- Made to go wrong: {met}.",
         f"- {field.requests:,} requests, the slowest of a kind (mishaps included): {slowest}. Refused: {refused}.",
-        f"- Acknowledged: {sum(map(len, field.saved.values())):,} saves, {len(field.kept):,} files, "
+        f"- Acknowledged: {len(field.saved):,} saves, {len(field.kept):,} files, "
         f"{sum(field.published.values()):,} published versions; lost of them: {len(outcome.lost)}.",
         f"- Most memory: server {max((one.server[0] for one in samples), default=0):.0f} MB, "
         f"rendering process {max((one.rendering[0] for one in samples), default=0):.0f} MB.",

@@ -42,7 +42,7 @@ def watch(field: Field, samples: list[Sample]) -> None:
         with contextlib.suppress(OSError, AssertionError, KeyError):
             server, rendering = (of_process(pid) for pid in (field.served.process.pid, rendering_process(field.served)))
             with field.lock:
-                frames, saves = sum(field.frames.values()), sum(map(len, field.saved.values()))
+                frames, saves = sum(field.frames.values()), len(field.saved)
             samples.append(Sample(time.monotonic() - began, server, rendering, frames, saves))
         field.wait(1)
 
