@@ -12,13 +12,15 @@ import uvicorn
 from fastapi import FastAPI
 
 from sunglaze.core.cache import CACHE
+from sunglaze.core.camera.takes import hold_less
 from sunglaze.core.errors import GlazeError
 from sunglaze.server.app import create_app
 from sunglaze.server.guard import is_loopback
 from sunglaze.server.limits import MOST_JSON_BYTES
 from sunglaze.server.phones import addresses, certificate
+from sunglaze.server.processes import give_memory_back
 
-MOST_CACHED = 128 * 1024 * 1024
+MOST_CACHED = 48 * 1024 * 1024
 """Bytes of what was decoded and drawn that the server itself keeps."""
 
 
@@ -51,6 +53,8 @@ def serve_forever(data: Path, host: str, port: int) -> None:
     sys.setswitchinterval(0.001)
     # The rendering process draws; here prints, icons and frames for phones are made, now and then.
     CACHE.room = min(CACHE.room, MOST_CACHED)
+    hold_less()
+    give_memory_back()
     listening = bound(host, port)
     port = listening.getsockname()[1]
     shown = f"[{host}]" if ":" in host else ("localhost" if host == "127.0.0.1" else host)

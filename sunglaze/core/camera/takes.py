@@ -244,6 +244,12 @@ POOLS = _reading, _ahead
 """What reads takes, each with so many threads."""
 
 
+def hold_less() -> None:
+    """For processes that read takes now and then: half as many stay open, and a third as many frames are held."""
+    global MOST_OPEN, _recent
+    MOST_OPEN, _recent = MOST_OPEN // 2, FIFOCache(RECENT // 3)
+
+
 def take(who: str, name: str) -> Take:
     """A performer's take; FileNotFoundError where there is none. Who asks at once with others gets the same one."""
     with _taking:
