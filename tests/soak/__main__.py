@@ -1,4 +1,5 @@
-"""./run soak [--minutes N] [--graphs N] [--seed N]: everybody works at once on a busy machine, and things go wrong; then parity.
+"""./run soak [--minutes N] [--graphs N] [--seed N] [--write] [--alone]: everybody works at once on a busy machine, and things go
+wrong; then random graphs are compared in every way that they are drawn, and the tests run that take minutes.
 
 Ends with a table, which goes to docs/reliability.md with --write, and with exit code 1 where something was lost, was not answered
 for ten seconds, or grew after the first fifth.
@@ -24,6 +25,9 @@ from tests.soak import mishaps, people
 from tests.soak.field import Field
 from tests.soak.table import Outcome, table, write
 from tests.soak.watching import Sample, growth, watch
+
+SHOWN_BY = "tests/server/test_soak.py"
+"""The test of all this, which would do it again."""
 
 
 def check_kept(field: Field) -> list[str]:
@@ -58,11 +62,11 @@ def soak(folder: Path, minutes: float, mishap_every: float) -> Outcome:
     field.ends = time.monotonic() + minutes * 60
     samples: list[Sample] = []
     work: list[Callable[[], None]] = [
-        *[lambda n=n: people.view(field, f"plain {n}", (*people.PLAIN, shared["id"])) for n in range(3)],  # type: ignore[misc]
-        *[lambda n=n: people.view(field, f"faces {n}", people.FACES) for n in range(3)],  # type: ignore[misc]
+        *[lambda n=n: people.view(field, f"plain {n}", (*people.PLAIN, shared["id"])) for n in range(3)],
+        *[lambda n=n: people.view(field, f"faces {n}", people.FACES) for n in range(3)],
         lambda: people.view(field, "any", every),
         lambda: people.wear(field),
-        *[lambda n=n: people.edit(field, n, shared["id"]) for n in ("first", "second")],  # type: ignore[misc]
+        *[lambda n=n: people.edit(field, n, shared["id"]) for n in ("first", "second")],
         lambda: people.bring(field),
         lambda: people.prove(field, every),
         lambda: people.publish(field, people.PLAIN),
@@ -102,7 +106,13 @@ def _said(field: Field, work: Callable[[], None]) -> Callable[[], None]:
 def parity(graphs: int, given: int) -> int:
     """Random graphs in every way that they are drawn; the exit code of the command that compares them."""
     print(f"== Parity over {graphs} graphs with the seed {given}", flush=True)
-    command = [Path(sys.executable).parent / "sunglaze", "parity", "--graphs", str(graphs), "--seed", str(given)]
+    command = [str(Path(sys.executable).parent / "sunglaze"), "parity", "--graphs", str(graphs), "--seed", str(given)]
+    return subprocess.run(command, check=False).returncode
+
+
+def slow_tests() -> int:
+    """Those that take minutes; pytest's exit code."""
+    command = [sys.executable, "-m", "pytest", "-n", "auto", "--dist", "worksteal", "-m", "slow", "--deselect", SHOWN_BY]
     return subprocess.run(command, check=False).returncode
 
 
@@ -112,6 +122,7 @@ def main() -> None:
     asked.add_argument("--mishap-every", type=float, default=100, metavar="SECONDS")
     asked.add_argument("--graphs", type=int, default=10_000)
     asked.add_argument("--seed", type=int, default=random.randrange(2**31))
+    asked.add_argument("--alone", action="store_true", help="neither graphs nor tests afterwards")
     asked.add_argument("--write", action="store_true", help="put the table into docs/reliability.md")
     given = asked.parse_args()
     folder = Path(tempfile.mkdtemp(prefix="soak-"))
@@ -119,7 +130,7 @@ def main() -> None:
     print(text := table(outcome), flush=True)
     if given.write:
         write(text)
-    differs = parity(given.graphs, given.seed) if given.graphs else 0
+    differs = 0 if given.alone else parity(given.graphs, given.seed) + slow_tests()
     if outcome.is_good:
         shutil.rmtree(folder, ignore_errors=True)
     else:

@@ -60,8 +60,8 @@ class Field:
 
     def is_excused(self, began: float) -> bool:
         """Whether what began then and ends now met a mishap that was made, or what follows from one."""
-        with self.lock:
-            return any(first <= time.monotonic() and (not rest or began < rest[0] + AFTERWARDS) for first, *rest in self.excused)
+        now = time.monotonic()
+        return any(first <= now and (not rest or began < rest[0] + AFTERWARDS) for first, *rest in list(self.excused))
 
     def mishap(self, name: str, work: Callable[[], None]) -> None:
         """Let something go wrong; what others meet meanwhile and a minute afterwards is excused."""
@@ -94,7 +94,9 @@ class Field:
         took = time.monotonic() - began
         with self.lock:
             self.requests += 1
-            self.longest[path.split("/")[2].partition("?")[0]] = max(took, self.longest[path.split("/")[2].partition("?")[0]])
+            if not self.is_excused(began):
+                kind = _kind(path)
+                self.longest[kind] = max(took, self.longest[kind])
             if answer.status_code >= 400:
                 self.refused[answer.status_code] += 1
         if took > most and not self.is_excused(began):
@@ -102,3 +104,9 @@ class Field:
         if answer.status_code >= 500 and answer.status_code != 503 and not self.is_excused(began):
             self.say(f"{method} {path} was answered by {answer.status_code}: {answer.text[:200]}")
         return answer
+
+
+def _kind(path: str) -> str:
+    """What is asked for, without which one: the last word of the path that is no number or hash."""
+    words = [word for word in path.partition("?")[0].split("/") if word.isalpha()]
+    return words[-1] if words else path

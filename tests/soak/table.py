@@ -62,12 +62,13 @@ def table(outcome: Outcome) -> str:
         rates = [_rate(part, count) for part in parts]
         lines.append(f"| {name} | " + " | ".join(f"{rate:.1f}" for rate in rates) + " |")
     met = ", ".join(f"{count} times {name}" for name, count in field.mishaps.items()) or "nothing"
-    slowest = ", ".join(f"{name} {took:.1f} s" for name, took in field.longest.most_common(6))
+    slowest = ", ".join(f"{name} {took:.1f} s" for name, took in field.longest.most_common(8))
     refused = ", ".join(f"{count} by {status}" for status, count in sorted(field.refused.items())) or "none"
     lines += [
         "",
         f"- Made to go wrong: {met}.",
-        f"- {field.requests:,} requests, the slowest of a kind (mishaps included): {slowest}. Refused: {refused}.",
+        f"- {field.requests:,} requests; the slowest of a kind, but for a minute after each of these: {slowest}.",
+        f"- Refused: {refused}.",
         f"- Acknowledged: {len(field.saved):,} saves, {len(field.kept):,} files, "
         f"{sum(field.published.values()):,} published versions; lost of them: {len(outcome.lost)}.",
         f"- Most memory: server {max((one.server[0] for one in samples), default=0):.0f} MB, "
