@@ -27,7 +27,10 @@ from sunglaze.parity.gpu import Gpu
 CPU_BOUND = 1e-4
 GPU_BOUND = 2.0
 HALF_PLACE, TRIES, MORE_TRIES = 2.0**-11, 8, 64
-NUDGES = (1 + 2.4e-7, 1 - 2.4e-7)
+NUDGE = 2.4e-7
+"""Parts of a number by which inputs are moved: two units in the last place."""
+WAYS: tuple[float | int, ...] = (1 + NUDGE, 1 - NUDGE, 1, 2, 3, 4)
+"""All by one factor, then by chance, with these seeds: one factor for all corners leaves a quadrilateral's shape as it is."""
 SIZE = (40, 28)
 LATE = 41
 
@@ -68,7 +71,7 @@ def compare(case: Case, gpu: Gpu | None, frame: NDArray[np.uint8] | None = None)
     pixels = camera_picture() if frame is None else frame
     camera = pixels.astype(np.float32) / np.float32(255)
     want = _stack(played(reference.run, case.exact, camera, case.inputs))
-    moved = [_stack(played(reference.run, case.exact, camera * np.float32(n), _nudged(case.inputs, n))) for n in NUDGES]
+    moved = [_stack(played(reference.run, case.exact, *_nudged(camera, case.inputs, way))) for way in WAYS]
     with np.errstate(all="ignore"):
         scale = np.maximum(1.0, np.abs(want))
         steady = np.all([np.abs(m - want) / scale <= CPU_BOUND for m in moved], axis=0)
@@ -93,7 +96,7 @@ def _on_gpu(case: Case, gpu: Gpu, pixels: NDArray[np.uint8], camera: Floats) -> 
     for output in case.program.outputs:
         program = Program((output,))
         want = _bytes(program, camera, case.inputs)
-        edges = [np.abs(_bytes(program, camera * np.float32(n), _nudged(case.inputs, n)) - want) > 0.5 for n in NUDGES]
+        edges = [np.abs(_bytes(program, *_nudged(camera, case.inputs, way)) - want) > 0.5 for way in WAYS]
         half = partial(reference.run, half=True)
         edges.append(np.abs(_bytes(program, camera, case.inputs, half) - want) > 0.5)
         is_graph = case.name.startswith("graph ")
@@ -139,10 +142,14 @@ def _bytes(program: Program, camera: Floats, inputs: Inputs, engine: Engine = re
     return np.asarray(held * 255, np.float32)
 
 
-def _nudged(inputs: Inputs, by: float) -> Inputs:
-    """Uniforms that are no whole numbers moved a little, too."""
-    moved = {name: number * by if isinstance(number, float) else number for name, number in inputs.uniforms.items()}
-    return replace(inputs, uniforms=moved)
+def _nudged(camera: Floats, inputs: Inputs, way: float | int) -> tuple[Floats, Inputs]:
+    """The camera's picture and uniforms that are no whole numbers moved a little: by one factor, or by chance with a seed."""
+    numbers = {name: number for name, number in inputs.uniforms.items() if isinstance(number, float)}
+    rng = np.random.default_rng(way) if isinstance(way, int) else None
+    by = np.full(len(numbers), way) if rng is None else rng.choice([1 + NUDGE, 1 - NUDGE], len(numbers))
+    over = np.float32(way) if rng is None else rng.choice(np.array([1 + NUDGE, 1 - NUDGE], np.float32), camera.shape)
+    moved = {name: number * float(one) for (name, number), one in zip(numbers.items(), by, strict=True)}
+    return camera * over, replace(inputs, uniforms={**inputs.uniforms, **moved})
 
 
 def _stack(pictures: list[Floats]) -> Floats:

@@ -100,6 +100,14 @@ def test_every_node_three_ways(player: Gpu, family: str) -> None:
     assert np.mean(left_out) < 0.001
 
 
+@pytest.mark.parametrize("seed", [4, 12, 34, 3770])
+def test_corners_that_span_nothing_are_the_same_on_both(player: Gpu, seed: int) -> None:
+    """Quadrilaterals that cross themselves, or of which corners lie on each other: one way had seen what the other had not."""
+    outcome = compare(next(iter(node_cases(CATALOGUE["pin-corners"], seed))), player)
+    assert outcome.good, outcome
+    assert outcome.left_out < 0.02
+
+
 @pytest.mark.parametrize("name", CASES)
 def test_passes_that_were_split_give_the_same_on_the_gpu(player: Gpu, name: str) -> None:
     effect, material = CASES[name]

@@ -32,6 +32,10 @@ from sunglaze.core.nodes.types import (
 )
 
 RADIANS = math.pi / 180
+SMALLEST_CORNER = 1e-6
+"""Of the screen: twice the area that three corners of a quadrilateral enclose, about that of a pixel."""
+NOTHING_LEFT = 1e-5
+"""Of a sum's terms: what is less is their rounding (single precision has 6e-8 of each)."""
 
 
 def sides() -> Vec:
@@ -130,13 +134,29 @@ def pin_corners(
     lies behind the horizon is outside of it. The map of a square to a quadrilateral and its inverse: Heckbert (1989)."""
     (a, d), (b, e), (c, f_), (g, h) = _quadrilateral(first, second, third, fourth)
     x, y = place.parts()
-    w = (d * h - e * g) * x + (b * g - a * h) * y + (a * e - b * d)
+    pairs = (d * h, e * g), (b * g, a * h), (a * e, b * d)
+    slope = [one - other for one, other in pairs]
+    much = [v.absolute(one) + v.absolute(other) for one, other in pairs]
+
+    def ahead(at: Vec) -> tuple[Value, Value]:
+        """How far a place is before the horizon, on a scale of its own, and whether more than rounding is left of it."""
+        far = slope[0] * at.x + slope[1] * at.y + slope[2]
+        most = much[0] * v.absolute(at.x) + much[1] * v.absolute(at.y) + much[2]
+        return far, v.absolute(far) > most * NOTHING_LEFT
+
+    w, tells = ahead(place)
     across = (e - f_ * h) * x + (c * h - b) * y + (b * f_ - c * e)
     along = (f_ * g - d) * x + (a - c * g) * y + (c * d - a * f_)
-    # Before the horizon is where the middle of the quadrilateral is.
-    middle = (first + second + third + fourth) * 0.25
-    before = (d * h - e * g) * middle.x + (b * g - a * h) * middle.y + (a * e - b * d)
-    seen = (w * before) > 0.0
+    # Before the horizon is where the middle of the quadrilateral is. Where its sides cross it may lie on the horizon itself.
+    before, has_one = ahead((first + second + third + fourth) * 0.25)
+    # Where three corners are in a line there is no such map.
+    row = (first, second, third, fourth)
+    along_sides = [row[n - 3] - row[n] for n in range(4)]
+    bends = [
+        v.absolute(one.x * two.y - two.x * one.y) for one, two in zip(along_sides, along_sides[1:] + along_sides[:1], strict=True)
+    ]
+    least = v.minimum(v.minimum(bends[0], bends[1]), v.minimum(bends[2], bends[3]))
+    seen = ((w * before) > 0.0) & tells & has_one & (least > SMALLEST_CORNER)
     return Vec(v.select(seen, v.divide(across, w), -1.0), v.select(seen, v.divide(along, w), -1.0))
 
 
