@@ -264,14 +264,14 @@ def test_the_reading_process_comes_back() -> None:
 
 
 def slow_to_read() -> list[tuple[str, bytes]]:
-    """Numbered pictures that take some seconds of a processor, of nine megabytes."""
-    coarse = np.random.default_rng(3).integers(0, 255, (250, 250, 3)).astype(np.uint8)
-    one = encode_webp(coarse.repeat(8, 0).repeat(8, 1), 1, 0)
+    """Numbered pictures that take some seconds of a processor, of three megabytes."""
+    coarse = np.random.default_rng(3).integers(0, 255, (125, 125, 3)).astype(np.uint8)
+    one = encode_webp(coarse.repeat(16, 0).repeat(16, 1), 1, 0)
     return [(f"{n:02}.webp", one) for n in range(49)]
 
 
 def test_a_file_that_takes_too_long_is_stopped_and_said() -> None:
-    process = ReadingProcess(least=0.5)
+    process = ReadingProcess(least=0.2)
     try:
         with pytest.raises(BadFile, match="s of processor time that a file of its size has"):
             process.read("numbered", "", slow_to_read())
