@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -200,3 +201,21 @@ def test_what_is_frozen_stays_so_when_the_screen_becomes_another(sizes: tuple[tu
         tile = Still(9, 16)
         small = Playback().stages_at(compiled.program, compiled.inputs, tile.moment(frame, program.reads), playback.state)
         assert (parts_of(small[-1], 9)[..., 2] == red[0, 0]).all(), "tiles show what is shown large"
+
+
+def test_what_was_left_out_for_want_of_time_is_counted_for_two_seconds() -> None:
+    compiled = of("trails", length=0.9)
+    program, source = compiled.program.final, StandIn(*SIZE)
+    playback = Playback(goes_on=lambda: time.sleep(0.02))
+
+    def draw(frame: int, most: float | None) -> int:
+        playback.at(program, compiled.inputs, source, source.moment(frame, program.reads), most)
+        return playback.left_out
+
+    draw(0, None)
+    assert draw(20, None) == 0, "whoever looks at a frame waits for all of it"
+    left = draw(220, 0.2)
+    assert 100 < left < 199
+    # It is said as long as somebody may see it.
+    assert draw(221, 0.2) == draw(270, None) == left
+    assert draw(290, None) == 0

@@ -31,12 +31,17 @@ class Playback:
     frame: int = -1
     goes_on: Callable[[], None] = lambda: None
     """Told of each frame that is stepped through."""
+    left_out: int = 0
+    """How many frames of the last two seconds' were not stepped through at a jump of the clock, for want of time."""
+    _left_at: int = 0
     _before: State = field(default_factory=State)
 
     def at(self, program: Program, inputs: Inputs, source: Source, moment: Moment, most: float | None = None) -> Surface:
         """The outputs in a moment, as `draw` gives them. `source` gives the moments that were missed since the last one; stepping
         through them takes `most` seconds, where that is given: what does not fit in is left out, the latest last."""
         frame = moment.clock.frame
+        if not self._left_at <= frame <= self._left_at + DRAWN_BACK:
+            self.left_out = 0
         if frame == self.frame:
             self.state = self._before.copy()
         else:
@@ -51,7 +56,8 @@ class Playback:
                 self.goes_on()
                 stepped, missed, spent = stepped + 1, missed + 1, time.monotonic() - began
                 if most is not None and spent > most / 2:
-                    missed, most = max(missed, frame - int(stepped * (most - spent) / spent)), None
+                    goes_on_at = max(missed, frame - int(stepped * (most - spent) / spent))
+                    self.left_out, self._left_at, missed, most = goes_on_at - missed, frame, goes_on_at, None
             self.frame = frame
             self._before = self.state.copy()
         return draw(program, moment, inputs, self.state, self.room)

@@ -40,6 +40,8 @@ SCOPE_SECONDS = 1 / 7
 HELD_SECONDS = 0.02
 """A viewer that gets no frames is looked after so often, as one that owes answers: these come by themselves, tiles and scopes may
 be due meanwhile."""
+MUCH_LEFT_OUT = 30
+"""Frames that were not stepped through, of which is told: a second."""
 CATCHING_UP = 0.15
 """Seconds for which a playing picture steps through frames that it missed, as where the clock jumped."""
 PRINTS_SECONDS = 0.2
@@ -297,15 +299,17 @@ class Viewer:
             "encode_ms": round((time.perf_counter() - rendered) * 1000, 2),
         }
         send(Reply(self.number, header, payload))
-        self._note(shown, send)
+        self._note(key, shown, send)
 
-    def _note(self, shown: Shown, send: Callable[[Reply], None]) -> None:
-        """Tell what is to be known of the picture though it goes on: what is wrong with own footage, and which layers look for
-        faces there in vain."""
-        if not isinstance(shown.own, Own):
-            told: tuple[str, tuple[str, ...]] = "", ()
-        else:
+    def _note(self, key: str, shown: Shown, send: Callable[[Reply], None]) -> None:
+        """Tell what is to be known of the picture though it goes on: what is wrong with own footage, which layers look for faces
+        there in vain, and that what it keeps from earlier ones is not all there."""
+        told: tuple[str, tuple[str, ...]] = "", ()
+        if isinstance(shown.own, Own):
             told = shown.own.words, () if shown.own.knows_faces else shown.compiled.program.of_faces
+        short = shown.compiled.program.final.keeps and self.playback(key, False).left_out >= MUCH_LEFT_OUT
+        if short and not told[0]:
+            told = "pictures before this one were left out for want of time; what it keeps of them is missing", told[1]
         if told != self.told:
             self.told = told
             send(Reply(self.number, {"type": "note", "message": told[0], "faceless": told[1]}))
