@@ -153,8 +153,9 @@ def material_of(session: Session, effect: Effect) -> Material:
 
 
 def read_lut(session: Session, ref: LookupRef) -> Lut:
-    """A lookup, read. Raises NotThere or BadFile."""
-    return open_lut(asset(session, ref.asset).data, ref.layout).lut
+    """A lookup, read once and held by the cache of the process. Raises NotThere or BadFile."""
+    row = asset(session, ref.asset)
+    return CACHE.get(("lookup file", ref), lambda: open_lut(row.data, ref.layout).lut, lambda one: one.table.nbytes)
 
 
 def read_pixels(session: Session, key: str) -> NDArray[np.uint8]:

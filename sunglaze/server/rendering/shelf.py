@@ -11,10 +11,8 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import Own
-from sunglaze.core.colour.lut import Lut
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.material.sequence import Sequence
 from sunglaze.core.material.still import Still
 from sunglaze.store import files
@@ -48,7 +46,7 @@ class Reading:
 
     def material(self, effect: Effect) -> Material:
         """The lookups, pictures, sequences and meshes of an effect's layers."""
-        luts = {ref: self._lut(ref) for ref in effect.lookups()}
+        luts = {ref: files.read_lut(self._session, ref) for ref in effect.lookups()}
         pictures = {key: self._picture(key) for key in effect.pictures()}
         moving = {key: self._sequence(key) for key in effect.sequences()}
         return Material(luts, pictures, moving, meshes=files.meshes_of(self._session, effect))
@@ -56,9 +54,6 @@ class Reading:
     def own(self, effect: Effect, size: tuple[int, int]) -> Own | None:
         """The artist's own footage in the camera's place, if there is some."""
         return self._own.get(self._session, effect.still, size) if effect.still else None
-
-    def _lut(self, ref: LookupRef) -> Lut:
-        return CACHE.get(ref, lambda: files.read_lut(self._session, ref), lambda lut: lut.table.nbytes)
 
     def _picture(self, key: str) -> Still:
         return CACHE.get(("still", key), lambda: Still.read(files.asset(self._session, key).data), lambda one: one.weight)
