@@ -143,13 +143,16 @@ def _bytes(program: Program, camera: Floats, inputs: Inputs, engine: Engine = re
 
 
 def _nudged(camera: Floats, inputs: Inputs, way: float | int) -> tuple[Floats, Inputs]:
-    """The camera's picture and uniforms that are no whole numbers moved a little: by one factor, or by chance with a seed."""
+    """The camera's picture and uniforms that are no whole numbers moved a little: all by one factor, or with a seed each
+    uniform by chance. What is equal in the camera stays so: it comes as bytes."""
     numbers = {name: number for name, number in inputs.uniforms.items() if isinstance(number, float)}
-    rng = np.random.default_rng(way) if isinstance(way, int) else None
-    by = np.full(len(numbers), way) if rng is None else rng.choice([1 + NUDGE, 1 - NUDGE], len(numbers))
-    over = np.float32(way) if rng is None else rng.choice(np.array([1 + NUDGE, 1 - NUDGE], np.float32), camera.shape)
+    if isinstance(way, int):
+        by = np.random.default_rng(way).choice([1 + NUDGE, 1 - NUDGE], len(numbers))
+        over = 1 + NUDGE if way % 2 else 1 - NUDGE
+    else:
+        by, over = np.full(len(numbers), way), way
     moved = {name: number * float(one) for (name, number), one in zip(numbers.items(), by, strict=True)}
-    return camera * over, replace(inputs, uniforms={**inputs.uniforms, **moved})
+    return camera * np.float32(over), replace(inputs, uniforms={**inputs.uniforms, **moved})
 
 
 def _stack(pictures: list[Floats]) -> Floats:
