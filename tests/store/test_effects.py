@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import re
 import stat
 import subprocess
@@ -24,7 +25,7 @@ from sunglaze.core.material.still import Still
 from sunglaze.core.package.archive import write_package
 from sunglaze.store import effects, files
 from sunglaze.store.arriving import Come, keep, read_effect
-from sunglaze.store.database import FILE, engine_for, migrate, open_database
+from sunglaze.store.database import FILE, disk_trouble, engine_for, migrate, open_database
 from sunglaze.store.effects import NotThere
 from sunglaze.store.tables import Base, RevisionRow
 from tests.layers import fill
@@ -211,3 +212,11 @@ def test_a_package_brings_what_is_known_of_its_files() -> None:
     assert (effect.name, kind) == ("Poster", "picture")
     assert facts == files.picture_facts(data)
     assert (facts["width"], facts["height"]) == (5, 3)
+
+
+@pytest.mark.parametrize("number", [errno.ENOSPC, errno.EDQUOT, errno.EFBIG])
+def test_a_disk_that_takes_no_more_is_called_full(number: int) -> None:
+    """Full, at its owner's quota, or at the largest file that is allowed (errno(3))."""
+    told = disk_trouble(OSError(number, "x"))
+    assert told is not None
+    assert "the disk is full" in told[0]
