@@ -27,6 +27,7 @@ class Counts:
         self._sessions = sessions
         self._waiting: Counter[tuple[str, Counted]] = Counter()
         self._task: asyncio.Task[None] | None = None
+        self._writing = asyncio.Lock()
 
     def add(self, code: str, what: Counted) -> None:
         """One more."""
@@ -41,12 +42,13 @@ class Counts:
 
     async def write(self) -> None:
         """Write what was counted; what cannot be written now waits for the next time."""
-        some, self._waiting = self._waiting, Counter()
-        try:
-            await to_thread.run_sync(self._put, some)
-        except SQLAlchemyError:
-            _log.exception("counts were not written; it is tried again")
-            self._waiting.update(some)
+        async with self._writing:
+            some, self._waiting = self._waiting, Counter()
+            try:
+                await to_thread.run_sync(self._put, some)
+            except SQLAlchemyError as error:
+                _log.warning("counts were not written (%s); it is tried again", error)
+                self._waiting.update(some)
 
     def _put(self, some: Counter[tuple[str, Counted]]) -> None:
         with self._sessions.begin() as session:
@@ -57,7 +59,8 @@ class Counts:
 
     async def shut(self) -> None:
         """Write what is left."""
-        if self._task is not None:
-            self._task.cancel()
+        async with self._writing:
+            if self._task is not None:
+                self._task.cancel()
         if self._waiting:
             await self.write()

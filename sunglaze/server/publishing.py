@@ -7,6 +7,7 @@ from collections.abc import Callable
 from datetime import date
 from typing import Annotated, Any, Literal
 
+from anyio import to_thread
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
@@ -267,8 +268,12 @@ def put_back(session: Writing, code: str, number: int) -> Package:
 @routes.post("/packages/{code}/count/{what}", status_code=204)
 async def count(request: Request, session: Database, code: str, what: publishing.Counted) -> None:
     """One more who looked, or tried it on. It is seen a moment later."""
-    with session:
-        publishing.publication(session, code)
+
+    def known() -> None:
+        with session:
+            publishing.publication(session, code)
+
+    await to_thread.run_sync(known)
     counts: Counts = request.app.state.counts
     counts.add(code, what)
 

@@ -58,6 +58,10 @@ class Visitors:
 
     async def admit(self, app: ASGIApp, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass on what a visitor asks for, when its turn has come, or refuse it where too much is asked for."""
+        if scope.get("state", {}).get(_VISITOR):
+            # It came by the phones' listener, and waited for its turn there.
+            await app(scope, receive, send)
+            return
         scope = {**scope, "state": {**scope.get("state", {}), _VISITOR: True}}
         client = (scope.get("client") or ("",))[0]
         if scope["method"] == "POST" and self._counts_too_often(client):

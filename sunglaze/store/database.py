@@ -84,11 +84,7 @@ def disk_trouble(error: BaseException) -> tuple[str, bool] | None:
     """In words, where an error says that the disk is full, read-only or busy for too long, and whether that passes by itself;
     none for all else."""
     text = str(getattr(error, "orig", None) or error).lower()
-    if (
-        getattr(error, "errno", None) in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
-        or "disk is full" in text
-        or "no space left" in text
-    ):
+    if getattr(error, "errno", None) in _FULL or "disk is full" in text or "no space left" in text:
         return "the disk is full; make room, then try again. What was saved before is safe", False
     if getattr(error, "errno", None) in (errno.EROFS, errno.EACCES) or "readonly" in text or "unable to open" in text:
         return "its folder cannot be written to; give yourself the right to, or choose another with --data", False

@@ -157,8 +157,8 @@ def count(session: Session, code: str, what: Counted, times: int = 1) -> None:
 
 
 def seen_by_visitors(row: PublicationRow, number: int) -> bool:
-    """Whether a version is there for whoever has the address: what it plays, what was taken, and what is looked at; not what was
-    returned, nor what came before anything was taken."""
+    """Whether a version is there for whoever has the address: what it plays, what was taken, and what is looked at; no other, be
+    it one that was returned or one that another took the place of."""
     if number in (row.plays, row.number if row.state in ("submitted", "in review") else None):
         return True
     return any(one.number == number and one.taken for one in row.versions)

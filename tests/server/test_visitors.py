@@ -69,6 +69,29 @@ def test_a_few_pictures_of_the_camera_are_made_at_once_and_too_many_are_refused(
     assert statuses([asked("/api/showcase") for _ in range(60)]) == ([200] * 60, 60)
 
 
+def test_who_comes_by_the_phones_listener_waits_once() -> None:
+    """An application that is bound to a network asks for the key behind it: both had taken one of four places each."""
+
+    async def all_of_them() -> list[int]:
+        visitors, answered = Visitors(), list[int]()
+
+        async def page(scope: Any, receive: Any, send: Any) -> None:
+            await asyncio.sleep(0.01)
+            answered.append(200)
+
+        async def keyed(scope: Any, receive: Any, send: Any) -> None:
+            await visitors.admit(page, scope, receive, send)
+
+        async def nothing(*_: Any) -> dict[str, Any]:
+            return {}
+
+        one_by_one = [visitors.admit(keyed, asked(f"/api/camera/frames/{n}.jpg"), nothing, nothing) for n in range(12)]
+        await asyncio.wait_for(asyncio.gather(*one_by_one), 60)
+        return answered
+
+    assert finished(all_of_them()) == [200] * 12
+
+
 def test_one_address_counts_so_often_and_others_go_on() -> None:
     path = "/api/packages/abcde/count/opens"
     one = [asked(path, "POST") for _ in range(MOST_COUNTS + 5)]
