@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from pydantic import ValidationError
 
 
 class GlazeError(Exception):
-    """A message in plain words that says what is wrong, where, and what to do."""
+    """A message in plain words that says what is wrong, where, and what to do. It goes from process to process with all that it
+    has, whatever its kind is made of."""
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _again, (type(self), self.args, self.__dict__)
+
+
+def _again(kind: type[GlazeError], args: tuple[Any, ...], has: dict[str, Any]) -> GlazeError:
+    made: GlazeError = kind.__new__(kind, *args)
+    made.__dict__.update(has)
+    return made
 
 
 class BadFile(GlazeError):

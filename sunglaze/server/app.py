@@ -18,17 +18,16 @@ from sunglaze.server import shelf as shelf_routes
 from sunglaze.server import tracking as tracking_routes
 from sunglaze.server.counting import Counts
 from sunglaze.server.cutting import Cutter
+from sunglaze.server.drawing.drawer import Drawer
 from sunglaze.server.guard import Guard, is_loopback
 from sunglaze.server.keys import Keyed, Keys
 from sunglaze.server.limits import Limits, Safety
 from sunglaze.server.phones import Phones
-from sunglaze.server.pool import Pool
 from sunglaze.server.reading import Reader
 from sunglaze.server.refusals import ANSWERS, install
 from sunglaze.server.rendering.supervisor import Supervisor
 from sunglaze.server.requests import add_bodies
 from sunglaze.server.visitors import Visitors
-from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import open_database, writing
 from sunglaze.store.effects import NotThere
 from sunglaze.store.shelf import forget_drafts
@@ -44,7 +43,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(folder)
-        app.state.pool = Pool()
+        app.state.drawer = Drawer(folder, dist)
         app.state.proofs = proofs.Proofs()
         app.state.reader = Reader()
         starting = asyncio.create_task(app.state.reader.start())
@@ -56,7 +55,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         app.state.cutter.shut()
         app.state.reader.shut()
         await starting
-        app.state.pool.shut()
+        app.state.drawer.shut()
         app.state.proofs.shut()
         await app.state.phones.stop()
         app.state.supervisor.shut()
@@ -75,8 +74,6 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     visitors = Visitors()
     app.state.phones = Phones(app, folder, visitors)
     app.state.dist = dist
-    app.state.own_cameras = OwnCameras()
-    app.state.recent_previews = previews.Recent()
     # The last added is the first that a request meets.
     app.add_middleware(Limits)
     app.state.keys = None

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import base64
-import hashlib
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Request, Response, UploadFile
+from fastapi.responses import FileResponse
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.compiling import compile_effect
@@ -18,22 +17,16 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.materialx import write_materialx
 from sunglaze.core.effect.recipe import Fault, Recipe, RecipeInput, schema
 from sunglaze.core.effect.recording import check_recipe, port_of
-from sunglaze.core.effect.score import score
 from sunglaze.core.effect.shipped import cue_recipes, drive_recipes, mask_recipes, shipped
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.language.expression import ordered
-from sunglaze.core.language.pictures import asset_picture
-from sunglaze.core.material.files import encode_png
-from sunglaze.core.material.sequence import EACH
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
-from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.nodes.types import CONVERSIONS, TRAITS
-from sunglaze.core.package.archive import program_json
-from sunglaze.core.prints.icons import USUAL, icon_file, layer_icon, node_icon
+from sunglaze.core.prints.icons import USUAL, icon_file
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
-from sunglaze.server.pool import Pool
 from sunglaze.server.reading import Reader
 from sunglaze.server.requests import body, describes, off_the_loop
 from sunglaze.server.schemas import (
@@ -53,7 +46,6 @@ from sunglaze.server.schemas import (
     TypeKind,
 )
 from sunglaze.store.effects import NotThere
-from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
 ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
@@ -160,15 +152,18 @@ def catalogue() -> Catalogue:
 
 
 @routes.get("/layers/{kind}/icon", response_class=Response)
-def icon_of_layer(kind: str, setting: int | None = None, who: str = USUAL.who, light: str = USUAL.light) -> Response:
+async def icon_of_layer(
+    request: Request, kind: str, setting: int | None = None, who: str = USUAL.who, light: str = USUAL.light
+) -> Response:
     """A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings, on one of the cast in a light;
     those who are not known are as by default."""
     recipe = _shipped(kind)
     if setting is not None and not 0 <= setting < len(recipe.settings):
         raise NotThere(f"'{recipe.name}' has no setting {setting}")
     ahead, sitting = icon_file(ICONS, "layers", kind, setting), Sitting(who, light=light).known()
-    usual = sitting == USUAL and ahead.is_file()
-    data = ahead.read_bytes() if usual else layer_icon(kind, setting, sitting)
+    if sitting == USUAL and ahead.is_file():
+        return FileResponse(ahead, media_type="image/png", headers=_DAY)
+    data = await drawer(request).run(request, "icon of layer", kind, setting, sitting)
     return Response(data, media_type="image/png", headers=_DAY)
 
 
@@ -210,12 +205,15 @@ def _cost(kind: str) -> Cost:
 
 
 @routes.get("/nodes/{kind}/icon", response_class=Response)
-def icon_of_node(kind: str) -> Response:
+async def icon_of_node(request: Request, kind: str) -> Response:
     """What a node gives by itself, small."""
     if kind not in CATALOGUE:
         raise NotThere(f"there is no node '{kind}'")
     ahead = icon_file(ICONS, "nodes", kind)
-    return Response(ahead.read_bytes() if ahead.is_file() else node_icon(kind), media_type="image/png", headers=_DAY)
+    if ahead.is_file():
+        return FileResponse(ahead, media_type="image/png", headers=_DAY)
+    data = await drawer(request).run(request, "icon of node", kind)
+    return Response(data, media_type="image/png", headers=_DAY)
 
 
 @routes.post("/texts/size")
@@ -234,44 +232,8 @@ def recipe_schema() -> dict[str, Any]:
 @routes.post("/programs", openapi_extra=describes(Effect))
 async def program_of(request: Request, effect: Annotated[Effect, body(Effect)]) -> GpuProgram:
     """What the player runs of an effect as it is here, saved or not: for looking at it on this device's GPU."""
-    pool: Pool = request.app.state.pool
-    return await pool.run(request, lambda _patience: _program_of(request, effect))
-
-
-def _program_of(request: Request, effect: Effect) -> GpuProgram:
-    with request.app.state.sessions() as session:
-        material = material_of(session, effect)
-    compiled = compile_effect(effect, material)
-    program, inputs = compiled.program.final, compiled.inputs
-    tables = [base64.b64encode(inputs.tables[n][..., :3].astype("<f4").tobytes()).decode() for n in program.tables]
-    sequences = {
-        name: [f"/api/assets/{name.removesuffix(EACH)}/pictures/{n}" for n in range(inputs.sequences[name].frames)]
-        for name in program.sequences
-        if name in inputs.sequences
-    }
-    files, paintings = dict.fromkeys(program.tables, ""), effect.paintings()
-    models = {key: f"/api/assets/{key}/file" for key in sorted(effect.meshes())}
-    plain = program_json(program, inputs, effect.name, files, {}, sequences, effect.dials, paintings, models)
-    stored = {asset: f"/api/assets/{asset}/file" for asset in effect.pictures()}
-    drawn = {
-        asset: inputs.asset(asset)
-        for asset in program.assets
-        if asset not in {*stored, *paintings} and not asset.startswith(TEXTURE)
-    }
-    made = {
-        asset: f"data:image/png;base64,{base64.b64encode(encode_png(picture.frame(), 1)).decode()}"
-        for asset, picture in drawn.items()
-        if picture is not None
-    }
-    pictures = {asset_picture(asset).name: address for asset, address in {**stored, **made}.items()}
-    key = hashlib.sha256("|".join([program.key, *tables, *pictures.values()]).encode()).hexdigest()
-    listens = score(effect, material.known)
-    told = {
-        **listens.described(),
-        "signals": listens.program.as_data(),
-        "uniforms": {name: float(inputs.uniforms.get(name, 0.0)) for name in listens.program.uniforms},
-    }
-    return GpuProgram(key=key, program=plain, tables=tables, pictures=pictures, score=told)
+    found: GpuProgram = await drawer(request).run(request, "program", effect)
+    return found
 
 
 @routes.post("/recipes/import")

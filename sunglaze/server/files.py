@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import io
-import zipfile
 from typing import Annotated, Any, Literal
 
 from anyio import to_thread
@@ -13,20 +11,22 @@ from sqlalchemy.orm import Session
 from sunglaze.core.colour.layouts import LARGEST_CUBE, SMALLEST
 from sunglaze.core.colour.lut import neutral
 from sunglaze.core.colour.open_lut import lut_bytes
+from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadFile
 from sunglaze.core.face.template import MEDIA, TEMPLATES
-from sunglaze.core.package.export import page_files
-from sunglaze.core.review.baking import FORMS, Baked, bake, written
+from sunglaze.core.review.baking import FORMS, Baked, written
 from sunglaze.server.asset_schemas import Asset
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
-from sunglaze.server.pool import Pool
 from sunglaze.server.reading import Reader, Task
 from sunglaze.server.requests import Database, Writing, off_the_loop
 from sunglaze.server.schemas import Grade, GradeLoss, LeftOut
-from sunglaze.store import effects, files, tracking
+from sunglaze.store import effects, files
 from sunglaze.store.shelf import clean_name
 
 routes = APIRouter(prefix="/api", tags=["files"])
+MOST_SECONDS = 90.0
+"""What leaves may take so long to make."""
 _FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
@@ -101,26 +101,30 @@ def face_template(ending: Literal["png", "svg", "tiff"]) -> Response:
     return Response(TEMPLATES[ending](), media_type=MEDIA[ending], headers=headers)
 
 
+async def _stands(session: Session, effect_id: str) -> Effect:
+    """The effect as it stands. Raises NotThere."""
+
+    def read() -> Effect:
+        with session:
+            return effects.get(session, effect_id).effect
+
+    return await to_thread.run_sync(read)
+
+
 @routes.get("/effects/{effect_id}/package", response_class=Response)
-def export_package(session: Database, effect_id: str) -> Response:
+async def export_package(session: Database, request: Request, effect_id: str) -> Response:
     """The effect as it stands as a package, which opens as an effect again; nothing is published."""
-    with session:
-        kept = effects.get(session, effect_id)
-        data = files.packed(session, kept.effect, tracking.own_camera(session, kept.effect, 540, 960))
-    return attached(data, kept.effect.name, "glaze")
+    effect = await _stands(session, effect_id)
+    data = await drawer(request).run(request, "package", effect, None, most=MOST_SECONDS)
+    return attached(data, effect.name, "glaze")
 
 
 @routes.get("/effects/{effect_id}/page", response_class=Response)
-def export_page(session: Database, request: Request, effect_id: str) -> Response:
+async def export_page(session: Database, request: Request, effect_id: str) -> Response:
     """The effect as a folder for any static file server, zipped: it runs with nothing of ours behind it."""
-    with session:
-        effect = effects.get(session, effect_id).effect
-        material = files.material_of(session, effect)
-    room = io.BytesIO()
-    with zipfile.ZipFile(room, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in sorted(page_files(effect, material, request.app.state.dist).items()):
-            archive.writestr(name, data)
-    return attached(room.getvalue(), effect.name, "zip")
+    effect = await _stands(session, effect_id)
+    data = await drawer(request).run(request, "page", effect, most=MOST_SECONDS)
+    return attached(data, effect.name, "zip")
 
 
 Size = Annotated[int, Query(ge=SMALLEST, le=65)]
@@ -150,16 +154,8 @@ async def export_grade(
 
 
 async def _baked(request: Request, effect_id: str, size: int, to: str | None) -> tuple[Baked, str]:
-    """Baking takes a second or so: in the pool, as judging does."""
-
-    def work() -> tuple[Baked, str]:
-        with request.app.state.sessions() as session:
-            effect = effects.get(session, effect_id).effect
-            material = files.material_of(session, effect)
-        return bake(effect, material, size, to), effect.name
-
-    pool: Pool = request.app.state.pool
-    return await pool.run(request, lambda _patience: work())
+    found: tuple[Baked, str] = await drawer(request).run(request, "grade", effect_id, size, to)
+    return found
 
 
 def attached(data: bytes, name: str, ending: str) -> Response:

@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Callable
 from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
-from sunglaze.core.package.checked import checked
 from sunglaze.core.review.preflight import Check
 from sunglaze.core.review.profiles import Profile, profiles
-from sunglaze.server.pool import Pool
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.requests import Database
-from sunglaze.store import effects, publishing, shelf
-from sunglaze.store.files import material_of
+from sunglaze.store import shelf
 
 MOST_SECONDS = 90.0
 routes = APIRouter(prefix="/api", tags=["preflight"])
@@ -68,14 +65,5 @@ def get_profile(session: Database, name: str) -> Response:
 @routes.get("/effects/{effect_id}/preflight")
 async def check_effect(request: Request, effect_id: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the effect, as it stands, from being taken or worn."""
-    pool: Pool = request.app.state.pool
-    return await pool.run(request, lambda patience: _checked(request, effect_id, profile, patience), MOST_SECONDS)
-
-
-def _checked(request: Request, effect_id: str, profile: str, patience: Callable[[], None]) -> list[CheckFound]:
-    with request.app.state.sessions() as session:
-        limits = shelf.profile_named(session, profile)
-        effect = effects.get(session, effect_id).effect
-        material = material_of(session, effect)
-        said = publishing.listing(session, effect_id)
-    return [CheckFound.of(one) for one in checked(effect, material, limits, patience, said)]
+    found: list[Check] = await drawer(request).run(request, "check", effect_id, profile, most=MOST_SECONDS)
+    return [CheckFound.of(one) for one in found]

@@ -4,6 +4,7 @@ import gc
 
 import sunglaze.core.material.models
 import sunglaze.server.cutting
+import sunglaze.server.drawing.worker
 import sunglaze.server.reading
 import sunglaze.server.rendering.worker
 import sunglaze.store.shelf  # noqa: F401

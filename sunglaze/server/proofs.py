@@ -28,7 +28,7 @@ from sunglaze.core.proof.pages import Proof, pages_of, write_pdf, write_png
 from sunglaze.core.proof.sheet import MOMENTS, OWN, PRESETS, Place, Sheet
 from sunglaze.core.proof.standing import Said, outliers, said
 from sunglaze.server.camera import Choice
-from sunglaze.server.pool import Gone
+from sunglaze.server.drawing.messages import Gone
 from sunglaze.server.requests import body, describes
 from sunglaze.store import effects, files, tracking
 from sunglaze.store.files import material_of

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Callable
 from datetime import date
 from typing import Annotated, Any, Literal
 
@@ -13,22 +12,19 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from sunglaze.core.cache import CACHE
-from sunglaze.core.effect.compiling import compile_effect
-from sunglaze.core.effect.listing import CATEGORIES, ICON_FRAME, IconAt, Listing, suggested
+from sunglaze.core.effect.listing import CATEGORIES, IconAt, Listing, suggested
 from sunglaze.core.package.archive import open_archive
-from sunglaze.core.package.checked import checked_package
-from sunglaze.core.package.icons import icon_png
-from sunglaze.core.package.published import publish_package
+from sunglaze.core.review.preflight import Check
 from sunglaze.server.camera import Choice
 from sunglaze.server.counting import Counts
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.files import attached
-from sunglaze.server.pool import Pool
 from sunglaze.server.preflight import MOST_SECONDS, CheckFound
 from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import Moment
 from sunglaze.server.visitors import is_visitor
-from sunglaze.store import effects, publishing, shelf, tracking
-from sunglaze.store.files import material_of, packed, read_pixels
+from sunglaze.store import effects, publishing
+from sunglaze.store.effects import Kept
 from sunglaze.store.tables import PublicationRow, VersionRow
 
 routes = APIRouter(prefix="/api", tags=["publishing"])
@@ -179,18 +175,7 @@ def put_listing(session: Writing, effect_id: str, said: Annotated[Listing, body(
 @routes.post("/effects/{effect_id}/icon", openapi_extra=describes(IconAt))
 async def icon_preview(request: Request, effect_id: str, at: Annotated[IconAt, body(IconAt)]) -> IconPreview:
     """What an icon would look like."""
-
-    def work(patience: Callable[[], None]) -> bytes:
-        with request.app.state.sessions() as session:
-            effect = effects.get(session, effect_id).effect
-            material = material_of(session, effect)
-            own = tracking.own_camera(session, effect, *ICON_FRAME)
-            picture = read_pixels(session, at.picture) if at.picture else None
-        patience()
-        return icon_png(effect, compile_effect(effect, material), at, own, picture)
-
-    pool: Pool = request.app.state.pool
-    data = await pool.run(request, work, MOST_SECONDS)
+    data = await drawer(request).run(request, "icon", effect_id, at, most=MOST_SECONDS)
     return IconPreview(icon=f"data:image/png;base64,{base64.b64encode(data).decode()}")
 
 
@@ -198,21 +183,18 @@ async def icon_preview(request: Request, effect_id: str, at: Annotated[IconAt, b
 async def publish(request: Request, effect_id: str) -> Package:
     """Make the next version of the effect as it stands, with what is said of it, and submit it."""
 
-    def work(patience: Callable[[], None]) -> Package:
+    def as_it_stands() -> tuple[Kept, Listing | None]:
         with request.app.state.sessions() as session:
-            kept = effects.get(session, effect_id)
-            said = publishing.listing(session, effect_id)
-            own = tracking.own_camera(session, kept.effect, *ICON_FRAME)
-            if said is None:
-                data = packed(session, kept.effect, own)
-            else:
-                picture = read_pixels(session, said.icon.picture) if said.icon.picture else None
-                data = publish_package(kept.effect, material_of(session, kept.effect), said, own, picture, patience)
+            return effects.get(session, effect_id), publishing.listing(session, effect_id)
+
+    kept, said = await to_thread.run_sync(as_it_stands)
+    data = await drawer(request).run(request, "package", kept.effect, said, most=MOST_SECONDS)
+
+    def put() -> Package:
         with request.app.state.writing.begin() as writing:
             return Package.of_row(publishing.publish(writing, kept, data, said))
 
-    pool: Pool = request.app.state.pool
-    return await pool.run(request, work, MOST_SECONDS)
+    return await to_thread.run_sync(put)
 
 
 @routes.get("/packages")
@@ -289,15 +271,8 @@ def withdraw_package(session: Writing, code: str) -> None:
 @routes.get("/packages/{code}/preflight")
 async def check_package(request: Request, code: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the version that is put forward from being taken: the package alone is looked at."""
-
-    def work(patience: Callable[[], None]) -> list[CheckFound]:
-        with request.app.state.sessions() as session:
-            limits = shelf.profile_named(session, profile)
-            data = publishing.version(session, code, publishing.publication(session, code).number).data
-        return [CheckFound.of(one) for one in checked_package(data, limits, patience)]
-
-    pool: Pool = request.app.state.pool
-    return await pool.run(request, work, MOST_SECONDS)
+    found: list[Check] = await drawer(request).run(request, "check package", code, profile, most=MOST_SECONDS)
+    return [CheckFound.of(one) for one in found]
 
 
 @routes.get("/packages/{code}/download", response_class=Response)

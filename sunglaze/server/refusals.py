@@ -12,7 +12,7 @@ from sqlalchemy.exc import DatabaseError
 from starlette.exceptions import HTTPException
 
 from sunglaze.core.errors import GlazeError
-from sunglaze.server.pool import Busy
+from sunglaze.server.drawing.messages import Busy
 from sunglaze.server.schemas import Trouble
 from sunglaze.store.database import disk_trouble
 from sunglaze.store.effects import NotThere

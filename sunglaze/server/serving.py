@@ -12,7 +12,6 @@ import uvicorn
 from fastapi import FastAPI
 
 from sunglaze.core.cache import CACHE
-from sunglaze.core.camera.takes import hold_less
 from sunglaze.core.errors import GlazeError
 from sunglaze.server.app import create_app
 from sunglaze.server.guard import is_loopback
@@ -51,9 +50,8 @@ class _Announcing(uvicorn.Server):
 def serve_forever(data: Path, host: str, port: int) -> None:
     # Frames go through the loop and a thread, which would wait 5 ms each time behind a request that computes.
     sys.setswitchinterval(0.001)
-    # The rendering process draws; here prints, icons and frames for phones are made, now and then.
+    # Other processes draw.
     CACHE.room = min(CACHE.room, MOST_CACHED)
-    hold_less()
     give_memory_back()
     listening = bound(host, port)
     port = listening.getsockname()[1]

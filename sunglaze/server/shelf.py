@@ -5,25 +5,18 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import cv2
-import numpy as np
 from anyio import to_thread
 from fastapi import APIRouter, File, Path, Query, Request, Response, UploadFile
-from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
-from sunglaze.core.colour.lut import Lut
-from sunglaze.core.colour.open_lut import open_lut
 from sunglaze.core.effect.recipe import Recipe
-from sunglaze.core.engine.grade import apply_lut
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.cutting import Cut
-from sunglaze.core.material.files import encode_jpeg, encode_webp
 from sunglaze.core.material.reels import ending
 from sunglaze.core.material.weighing import Choice, fit
-from sunglaze.core.prints.meshes import mesh_print
 from sunglaze.server.asset_schemas import Asset
 from sunglaze.server.cutting import CutTask, Cutter, Job, SaveTask, WeighTask
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.files import given
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.reading import Reader
@@ -142,56 +135,20 @@ def picture_of_sequence(session: Database, key: str, number: Place) -> Response:
 
 
 @routes.get("/assets/{key}/print", response_class=Response)
-def print_of(request: Request, session: Database, key: str, at: Annotated[float, Query(ge=0, le=1)] = 0.0) -> Response:
+async def print_of(request: Request, key: str, at: Annotated[float, Query(ge=0, le=1)] = 0.0) -> Response:
     """A file, small: a lookup as colours, the picture of a sequence or clip at a part of it. What holds no picture has none."""
-    with session:
-        row = files.asset(session, key)
-        kind = shelf.kind_of(row) or ("sequence" if "sequence" in row.facts else None)
-        if kind == "lookup":
-            pixels = _colours(open_lut(row.data).lut)
-        elif kind == "picture":
-            pixels = files.read_pixels(session, key)
-        elif kind == "sequence":
-            sequence = files.read_sequence(session, key)
-            pixels = sequence.each.frame(min(int(at * sequence.frames), sequence.frames - 1))
-        elif kind == "mesh":
-            pixels = mesh_print(files.read_mesh(session, key), PRINT)
-        elif kind == "footage":
-            clip = request.app.state.own_cameras.get(session, key, (1, 1)).footage
-            pixels = clip.picture(min(int(at * len(clip.times)), len(clip.times) - 1))
-        else:
-            raise BadFile(f"{row.name} holds no picture")
-    scale = min(1.0, PRINT / max(pixels.shape[:2]))
-    size = max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale))
-    small = np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
-    return Response(encode_webp(small, 82), media_type="image/webp", headers=_DAY)
-
-
-def _colours(lut: Lut) -> NDArray[np.uint8]:
-    """What a lookup makes of hues across and of light down, (rows, columns, 3) of bytes."""
-    hue, light = np.meshgrid(np.linspace(0, 1, 96, endpoint=False), np.linspace(1, 0, 64))
-    turn = np.stack([np.abs((hue * 6 + shift) % 6 - 3) - 1 for shift in (0.0, 4.0, 2.0)], axis=-1)
-    pure = np.clip(turn, 0, 1)
-    plain = np.where(light[..., None] < 0.5, pure * light[..., None] * 2, 1 - (1 - pure) * (1 - light[..., None]) * 2)
-    graded = apply_lut(lut, plain.astype(np.float32))
-    return np.asarray(np.rint(np.clip(graded, 0, 1) * 255), np.uint8)
+    return Response(await drawer(request).run(request, "print", key, at), media_type="image/webp", headers=_DAY)
 
 
 @routes.get("/clips/{key}/strip", response_class=Response)
-def strip_of(
+async def strip_of(
     request: Request,
-    session: Database,
     key: str,
     count: Annotated[int, Query(ge=2, le=40)] = 14,
     height: Annotated[int, Query(ge=16, le=120)] = 40,
 ) -> Response:
     """So many pictures of a clip, evenly spread, side by side."""
-    with session:
-        clip = request.app.state.own_cameras.get(session, key, (1, 1)).footage
-    numbers = [min(int((n + 0.5) / count * len(clip.times)), len(clip.times) - 1) for n in range(count)]
-    wide = max(1, round(clip.width * height / clip.height))
-    some = [cv2.resize(clip.picture(n), (wide, height), interpolation=cv2.INTER_AREA) for n in numbers]
-    return Response(encode_jpeg(np.hstack(some), 80), media_type="image/jpeg", headers=_DAY)
+    return Response(await drawer(request).run(request, "strip", key, count, height), media_type="image/jpeg", headers=_DAY)
 
 
 @routes.post("/clips/{key}/cut", status_code=201)

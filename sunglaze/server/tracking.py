@@ -6,22 +6,19 @@ import asyncio
 import base64
 from typing import Annotated
 
-import cv2
-import numpy as np
 from fastapi import APIRouter, File, Path, Request, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from sunglaze.core.camera.tracks import checked
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.files import encode_jpeg
 from sunglaze.server.asset_schemas import Asset
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.files import keep
 from sunglaze.server.rendering.messages import Forget
 from sunglaze.server.requests import Database, Writing, body, describes, off_the_loop
 from sunglaze.store import tracking as store
 
 routes = APIRouter(prefix="/api", tags=["footage"])
-LONGEST, QUALITY = 960, 95
 Number = Annotated[int, Path(ge=0, le=1_000_000)]
 
 
@@ -51,25 +48,22 @@ async def add_footage(request: Request, session: Writing, file: Annotated[Upload
 
 
 @routes.get("/footage/{key}/pictures/{number}.jpg", response_class=Response)
-def picture(request: Request, session: Database, key: str, number: Number) -> Response:
-    """One picture as trackers are shown it, its longer side at most LONGEST pixels."""
-    with session:
-        source = request.app.state.own_cameras.get(session, key, (1, 1)).footage
-    if number >= len(source.times):
-        raise BadFile(f"it has {len(source.times)} pictures, the first being 0; there is no number {number}")
-    pixels = source.picture(number)
-    scale = min(1.0, LONGEST / max(pixels.shape[:2]))
-    if scale < 1:
-        pixels = np.asarray(cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
-    return Response(encode_jpeg(pixels, QUALITY), media_type="image/jpeg", headers={"Cache-Control": "max-age=3600"})
+async def picture(request: Request, key: str, number: Number) -> Response:
+    """One picture as trackers are shown it, its longer side of 960 pixels at most."""
+    data = await drawer(request).run(request, "footage picture", key, number)
+    return Response(data, media_type="image/jpeg", headers={"Cache-Control": "max-age=3600"})
 
 
 @routes.get("/footage/{key}/tracking")
-def tracking(request: Request, session: Database, key: str, hands: bool = False) -> Tracking:
+async def tracking(request: Request, session: Database, key: str, hands: bool = False) -> Tracking:
     """How far trackers have come; `hands`: also those of hands."""
-    with session:
-        tracked, pictures, first = store.tracked(session, key, hands)
-        times = request.app.state.own_cameras.get(session, key, (1, 1)).footage.times
+
+    def known() -> tuple[int, int, int | None]:
+        with session:
+            return store.tracked(session, key, hands)
+
+    tracked, pictures, first = await asyncio.to_thread(known)
+    times = await drawer(request).run(request, "footage times", key)
     return Tracking(tracked=tracked, pictures=pictures, next=first, times=times)
 
 
@@ -90,7 +84,7 @@ async def put_track(
             store.put_track(session, key, number, seen)
 
     await asyncio.to_thread(put)
-    request.app.state.own_cameras.renew(key)
+    drawer(request).renew(key)
     request.app.state.supervisor.send(Forget(key))
 
 

@@ -23,8 +23,9 @@ from PIL import Image
 from sqlalchemy import event
 
 from sunglaze.server.app import create_app
+from sunglaze.server.drawing.drawer import WAITING
+from sunglaze.server.drawing.messages import WORKERS
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
-from sunglaze.server.pool import WAITING, WORKERS
 from sunglaze.store.database import FILE
 from tests.coroutines import finished
 from tests.footage import clip

@@ -35,7 +35,7 @@ from sunglaze.core.engine.kernel import put_optimised, text_to_optimise
 from sunglaze.core.engine.running import prepare, prepare_quickly, unoptimised
 from sunglaze.core.engine.stepping import machine
 from sunglaze.core.errors import GlazeError
-from sunglaze.server.processes import call_this
+from sunglaze.server.processes import call_this, give_memory_back
 from sunglaze.server.rendering import optimising
 from sunglaze.server.rendering.messages import FRAME, TELLS, Acknowledge, Done, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
@@ -361,6 +361,7 @@ def main(pipe: Connection, folder: Path, busy: Any) -> None:
 
     Ctrl+C is the server's business; this one ends with its pipe."""
     call_this("glaze-render")
+    give_memory_back()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
     sys.setswitchinterval(SWITCH_INTERVAL)
