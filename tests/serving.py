@@ -59,16 +59,22 @@ def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: b
 
 
 def rendering_process(served: Served) -> int:
-    """The process id of the server's one rendering process, among all that it has started."""
+    """The process id of the server's one rendering process."""
+    found = processes_called(served, "glaze-render")
+    assert len(found) == 1
+    return found[0]
+
+
+def processes_called(served: Served, name: str) -> list[int]:
+    """The process ids of those of this name, among all that the server has started."""
     found, looked_at = list[int](), [served.process.pid]
     while looked_at:
         pid = looked_at.pop()
         with contextlib.suppress(FileNotFoundError, ProcessLookupError):
-            found += [pid] if Path(f"/proc/{pid}/comm").read_text() == "glaze-render\n" else []
+            found += [pid] if Path(f"/proc/{pid}/comm").read_text() == f"{name}\n" else []
             tasks = Path(f"/proc/{pid}/task").glob("*/children")
             looked_at += [int(child) for task in tasks for child in task.read_text().split()]
-    assert len(found) == 1
-    return found[0]
+    return found
 
 
 @contextlib.contextmanager

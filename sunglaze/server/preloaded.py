@@ -2,7 +2,6 @@
 
 import gc
 
-import sunglaze.core.material.models
 import sunglaze.server.cutting
 import sunglaze.server.drawing.worker
 import sunglaze.server.reading

@@ -6,8 +6,6 @@ import errno
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
@@ -52,6 +50,10 @@ def prepare(engine: Engine) -> None:
 
 def migrate(engine: Engine) -> None:
     """Bring the database to the newest revision of its tables."""
+    # Of the processes that read the database one migrates it.
+    from alembic import command
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:

@@ -9,6 +9,7 @@ import weakref
 import numpy as np
 import pytest
 
+from sunglaze.core import cache as kept
 from sunglaze.core.cache import ByteCache
 from sunglaze.core.effect.address import LAYER, MASK, address
 from sunglaze.core.effect.compiling import compile_effect, has_same_form, inputs_of_effect
@@ -220,3 +221,24 @@ def test_a_cache_holds_so_many_bytes_and_lets_the_least_used_go() -> None:
     assert (cache.bytes, len(cache), cache.hits, cache.misses, cache.evicted) == (80, 2, 2, 4, 2)
     assert len(ask("large", 101)) == 101
     assert cache.bytes == 80
+
+
+def test_masks_are_kept_packed_and_come_back_as_they_were(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The outside is what was made: 40 masks of half a megabyte in a cache of two, each the same when it is asked for again, and
+    the latest the same array, by which a paused picture sees that nothing has changed."""
+    small = ByteCache(2_000_000)
+    monkeypatch.setattr(kept, "CACHE", small)
+    rows, columns = np.mgrid[0:960, 0:540]
+    masks = [
+        np.where((rows - 480) ** 2 + (columns - 270) ** 2 < (100 + n) ** 2, 255, 0).astype(np.uint8)[..., None] for n in range(40)
+    ]
+    made: list[int] = []
+
+    def ask(n: int) -> np.ndarray:
+        return kept.kept_mask(("test of masks", n), lambda: (made.append(n), masks[n])[1], "loop")
+
+    for _ in range(2):
+        assert all(np.array_equal(ask(n), masks[n]) for n in range(40))
+    assert made == list(range(40))
+    assert ask(39) is ask(39)
+    assert small.bytes < 40 * masks[0].nbytes / 20

@@ -1,4 +1,4 @@
-"""What goes wrong while a soak runs: the rendering process is killed, the server is killed, the disk takes no more."""
+"""What goes wrong while a soak runs: what draws is killed, the server is killed, the disk takes no more."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 
-from tests.serving import rendering_process
+from tests.serving import processes_called, rendering_process
 from tests.soak.field import Field
 
 LOOP = "import os\nos.nice(5)\nwhile True: pass"
@@ -22,8 +22,15 @@ def busy_loops() -> list[subprocess.Popen[bytes]]:
 
 
 def kill_rendering(field: Field) -> None:
-    """The process that draws ends in the middle of its work; the server starts another."""
+    """The rendering process ends in the middle of its work; the server starts another."""
     os.kill(rendering_process(field.served), signal.SIGKILL)
+    field.wait(1)
+
+
+def kill_drawing(field: Field) -> None:
+    """So does the process that draws for routes: what it was at is done again."""
+    for pid in processes_called(field.served, "glaze-draw"):
+        os.kill(pid, signal.SIGKILL)
     field.wait(1)
 
 
@@ -47,7 +54,12 @@ def fill_disk(field: Field) -> None:
 def in_turn(field: Field, every: float) -> None:
     """One after the other, so many seconds apart; none of them near the end, so that what follows is seen."""
     kinds: Iterator[tuple[str, object]] = itertools.cycle(
-        [("rendering killed", kill_rendering), ("disk full", fill_disk), ("server killed", kill_server)]
+        [
+            ("rendering killed", kill_rendering),
+            ("disk full", fill_disk),
+            ("drawing killed", kill_drawing),
+            ("server killed", kill_server),
+        ]
     )
     while field.goes_on:
         field.wait(every)

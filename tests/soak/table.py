@@ -53,6 +53,9 @@ def table(outcome: Outcome) -> str:
         ("rendering process, MB", lambda one: one.rendering[0]),
         ("rendering process, open files", lambda one: one.rendering[1]),
         ("rendering process, threads", lambda one: one.rendering[2]),
+        ("drawing process, MB", lambda one: one.drawing[0]),
+        ("drawing process, open files", lambda one: one.drawing[1]),
+        ("drawing process, threads", lambda one: one.drawing[2]),
     ]
     for name, of in rows:
         lines.append(
@@ -72,7 +75,8 @@ def table(outcome: Outcome) -> str:
         f"- Acknowledged: {len(field.saved):,} saves, {len(field.kept):,} files, "
         f"{sum(field.published.values()):,} published versions; lost of them: {len(outcome.lost)}.",
         f"- Most memory: server {max((one.server[0] for one in samples), default=0):.0f} MB, "
-        f"rendering process {max((one.rendering[0] for one in samples), default=0):.0f} MB.",
+        f"rendering process {max((one.rendering[0] for one in samples), default=0):.0f} MB, "
+        f"drawing process {max((one.drawing[0] for one in samples), default=0):.0f} MB.",
     ]
     lines += _named("Lost", outcome.lost) + _named("Grew", outcome.grew)
     lines += _named(f"Unanswered for {PATIENCE:.0f} s, or answered by a fault", field.trouble)

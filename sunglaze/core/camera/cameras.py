@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.cache import CACHE
+from sunglaze.core.cache import CACHE, kept_mask
 from sunglaze.core.camera.tracks import Tracks
 from sunglaze.core.face.model import APPROXIMATE
 from sunglaze.core.face.regions import HAIRY, OF_HANDS, hand_region, region
@@ -188,7 +188,7 @@ class Own:
         drawn = {*APPROXIMATE, *((OF_HANDS,) if track is not None and track.hands is not None else ())}
         known = [name for name in names if name in drawn] if track is not None else []
         made = {name: partial(self._region, number, name) for name in known}
-        return {name: CACHE.get((self._plays, shown, name), make, group=self._plays) for name, make in made.items()}
+        return {name: kept_mask((self._plays, shown, name), make, self._plays) for name, make in made.items()}
 
     def _region(self, number: int, name: str) -> NDArray[np.uint8]:
         if name == OF_HANDS:

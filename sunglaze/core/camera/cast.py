@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.cache import CACHE
+from sunglaze.core.cache import CACHE, kept_mask
 from sunglaze.core.camera.cameras import moment_of, shrunk
 from sunglaze.core.camera.labels import (
     BEARD,
@@ -205,6 +205,9 @@ class StandIn:
     def _kept(self, key: tuple[Hashable, ...], make: Callable[[], NDArray[Any]]) -> NDArray[Any]:
         return CACHE.get((self._plays, *key), make, group=self._plays)
 
+    def _kept_mask(self, key: tuple[Hashable, ...], make: Callable[[], Bytes]) -> Bytes:
+        return kept_mask((self._plays, *key), make, self._plays)
+
     def _composed(self, number: int) -> Words:
         short = min(self.width, self.height)
         if short < SMALLEST:
@@ -273,7 +276,7 @@ class StandIn:
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
         """What every pixel shows, exactly: the performers' material (labels.py, 0 for none) and the place's label."""
         number %= self.length
-        seen = self._kept((self._shown(number), "labels"), lambda: materials(self._laid(number), self.width, self.height))
+        seen = self._kept_mask((self._shown(number), "labels"), lambda: materials(self._laid(number), self.width, self.height))
         return seen, self._behind()
 
     def _behind(self) -> Bytes:
@@ -285,7 +288,7 @@ class StandIn:
         """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
         number %= self.length
         known = [name for name in names if name in KNOWN and name != "person"]
-        return {name: self._kept((self._shown(number), name), partial(self._region, number, name)) for name in known}
+        return {name: self._kept_mask((self._shown(number), name), partial(self._region, number, name)) for name in known}
 
     def _region(self, number: int, name: str) -> Bytes:
         if name in (NEARER, FARTHER):

@@ -19,7 +19,7 @@ from fastapi import Request
 
 from sunglaze.core.errors import GlazeError
 from sunglaze.server import processes
-from sunglaze.server.drawing.messages import QUICK, WORKERS, Busy, Do, Gone, Leave, Renew, Said, Task
+from sunglaze.server.drawing.messages import QUICK, WORKERS, Busy, Do, Gone, Leave, Renew, Said, Task, start
 
 WAITING = 8
 """So much may wait besides what is being made, of what takes a while."""
@@ -131,7 +131,7 @@ class Drawer:
         context = processes.context()
         ours, theirs = context.Pipe()
         try:
-            self._process = context.Process(target=_main, args=(theirs, self._folder, self._dist), name="draw", daemon=True)
+            self._process = context.Process(target=start, args=(theirs, self._folder, self._dist), name="draw", daemon=True)
             self._process.start()
         except (OSError, EOFError):
             self._process = None
@@ -188,12 +188,6 @@ class Drawer:
             if asked is not None:
                 with contextlib.suppress(InvalidStateError):
                     asked.future.set_exception(error)
-
-
-def _main(pipe: Connection, folder: Path, dist: Path) -> None:
-    from sunglaze.server.drawing.worker import main
-
-    main(pipe, folder, dist)
 
 
 def drawer(request: Request) -> Drawer:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any, Literal
 
 from sunglaze.core.camera.cameras import screen_size
@@ -79,3 +81,10 @@ class Said:
     number: int
     what: Literal["begins", "done", "failed"]
     found: Any = None
+
+
+def start(pipe: Connection, folder: Path, dist: Path) -> None:
+    """The process, which alone imports what draws."""
+    from sunglaze.server.drawing.worker import main
+
+    main(pipe, folder, dist)

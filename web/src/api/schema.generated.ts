@@ -1701,7 +1701,7 @@ export interface paths {
         };
         /**
          * Picture
-         * @description One picture as trackers are shown it, its longer side at most LONGEST pixels.
+         * @description One picture as trackers are shown it, its longer side of 960 pixels at most.
          */
         get: operations["picture_api_footage__key__pictures__number__jpg_get"];
         put?: never;
