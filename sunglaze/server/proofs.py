@@ -21,17 +21,17 @@ from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.moment.moment import RATE
-from sunglaze.core.package.archive import write_package
 from sunglaze.core.proof.cells import Cell, Figures, Footing
 from sunglaze.core.proof.crew import Crew, Task
 from sunglaze.core.proof.pages import Proof, pages_of, write_pdf, write_png
 from sunglaze.core.proof.sheet import MOMENTS, OWN, PRESETS, Place, Sheet
 from sunglaze.core.proof.standing import Said, outliers, said
 from sunglaze.server.camera import Choice
+from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.drawing.messages import Gone
+from sunglaze.server.preflight import MOST_SECONDS
 from sunglaze.server.requests import body, describes
 from sunglaze.store import effects, files, tracking
-from sunglaze.store.files import material_of
 
 routes = APIRouter(prefix="/api", tags=["proof"])
 KEPT_CELLS, KEPT_PACKAGES = 800, 6
@@ -108,24 +108,22 @@ class Proofs:
     def __init__(self, workers: int | None = None) -> None:
         self.crew = Crew(workers)
         self._turn = threading.Lock()
-        self._packing = threading.Lock()
-        self._packages: LRUCache[tuple[str, int, str], tuple[bytes, Effect]] = LRUCache(KEPT_PACKAGES)
+        self._packing = asyncio.Lock()
+        self._packages: LRUCache[tuple[str, int, str], bytes] = LRUCache(KEPT_PACKAGES)
         self._cells: LRUCache[tuple[str, int, str, str], Cell] = LRUCache(KEPT_CELLS)
         self.threads = ThreadPoolExecutor(4, thread_name_prefix="proof")
 
-    def package(self, session: Session, effect_id: str, state: State) -> tuple[int, bytes, Effect]:
+    async def package(self, request: Request, effect_id: str, state: State) -> tuple[int, bytes]:
         """The revision that is meant, and its package. Raises NotThere, BadEffect."""
-        revision = effects.get(session, effect_id).revision if state.revision is None else state.revision
+        revision, effect = await to_thread.run_sync(_meant, request, effect_id, state)
         key = (effect_id, revision, _which(state))
-        with self._packing:
-            with self._turn:
-                known = self._packages.get(key)
+        # Whoever asks for the same meanwhile waits for it.
+        async with self._packing:
+            known = self._packages.get(key)
             if known is None:
-                effect = _in_state(effects.revision(session, effect_id, revision), state)
-                known = write_package(effect, material_of(session, effect)), effect
-                with self._turn:
-                    self._packages[key] = known
-        return revision, *known
+                found: bytes = await drawer(request).run(request, "package", effect, None, most=MOST_SECONDS)
+                self._packages[key] = known = found
+        return revision, known
 
     def made(self, effect_id: str, revision: int, state: State, place: Place, tracked: int) -> Cell | None:
         """A cell, where it was made lately; `tracked`: how many pictures of footage of one's own were, by now."""
@@ -145,6 +143,13 @@ class Proofs:
 
 def _which(state: State) -> str:
     return "bare" if state.bare else f"without {state.without}" if state.without else ""
+
+
+def _meant(request: Request, effect_id: str, state: State) -> tuple[int, Effect]:
+    """The revision that is meant, and the effect in that state."""
+    with request.app.state.sessions() as session:
+        revision = effects.get(session, effect_id).revision if state.revision is None else state.revision
+        return revision, _in_state(effects.revision(session, effect_id, revision), state)
 
 
 def _in_state(effect: Effect, state: State) -> Effect:
@@ -182,14 +187,15 @@ async def proof_cell(request: Request, effect_id: str, asked: Annotated[CellRequ
 
 
 async def _cell(request: Request, proofs: Proofs, effect_id: str, place: Place, state: State) -> tuple[int, Cell]:
-    def begin() -> tuple[int, int, Task | Cell]:
+    revision, package = await proofs.package(request, effect_id, state)
+
+    def begin() -> tuple[int, Task | Cell]:
         with request.app.state.sessions() as session:
-            revision, package, _ = proofs.package(session, effect_id, state)
             tracked = _tracked(session, place)
             known = proofs.made(effect_id, revision, state, place, tracked)
-            return revision, tracked, known or Task(package, place, _footing(session, place))
+            return tracked, known or Task(package, place, _footing(session, place))
 
-    revision, tracked, task = await to_thread.run_sync(begin)
+    tracked, task = await to_thread.run_sync(begin)
     if isinstance(task, Cell):
         return revision, task
     # Beginning waits for the workers to stand, the first time.
@@ -224,8 +230,8 @@ def _names(session: Session, sheet: Sheet) -> dict[str, str]:
 def _proof(request: Request, effect_id: str, asked: SheetRequest) -> Proof:
     """The sheet with the cells that were made."""
     proofs: Proofs = request.app.state.proofs
+    revision, effect = _meant(request, effect_id, asked.state)
     with request.app.state.sessions() as session:
-        revision, _, effect = proofs.package(session, effect_id, asked.state)
         found = {
             place: proofs.made(effect_id, revision, asked.state, place, _tracked(session, place)) for place in asked.sheet.places
         }

@@ -34,8 +34,6 @@ _NICE = 5
 
 
 def _tasks() -> dict[str, Callable[..., Any]]:
-    # Readers of meshes, too, so that no file waits for them.
-    import sunglaze.core.material.models  # noqa: F401
     from sunglaze.core.effect.materialx import read_materialx
     from sunglaze.core.effect.recipe import Recipe, read_recipe
     from sunglaze.store import arriving, files, shelf, tracking

@@ -18,8 +18,8 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.glb import read_glb, write_glb
-from sunglaze.core.material.gltf import pack_glb
-from sunglaze.core.material.models import is_model, read_model
+from sunglaze.core.material.gltf import is_model, pack_glb
+from sunglaze.core.material.models import read_model
 from sunglaze.core.prints.meshes import mesh_print
 from tests.solids import RISE, SPIN, TIMES, box_and_ball, moving, painted_obj, parts
 

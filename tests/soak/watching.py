@@ -20,8 +20,8 @@ SLACK = {"MB": 40.0, "files": 20.0, "threads": 8.0}
 
 @dataclass(frozen=True)
 class Sample:
-    """`seconds` from the beginning; of each process what is in memory (MB), open files and threads, in this order, 0 where there is
-    none: the server, the rendering process, and the one that draws for routes."""
+    """`seconds` from the beginning; of each process what is in memory (MB), open files and threads, in this order, 0 where there
+    is none: the server, the rendering process, and the one that draws for routes."""
 
     seconds: float
     server: tuple[float, float, float]

@@ -1,15 +1,19 @@
-"""glTF 2.0 as a container: its JSON and its buffers, wherever they lie; and what is said of what is not shown."""
+"""glTF 2.0 as a container: its JSON and its buffers, wherever they lie; what is said of what is not shown; whether a file is
+meant as a mesh at all."""
 
 from __future__ import annotations
 
 import base64
 import binascii
+import io
 import json
 import struct
+import zipfile
 from dataclasses import dataclass, field
 from typing import Any
 
 from sunglaze.core.errors import BadFile
+from sunglaze.core.material.reels import BROKEN_ARCHIVE
 
 _HEADER, _CHUNK = struct.Struct("<4sII"), struct.Struct("<I4s")
 DAMAGE = (KeyError, IndexError, TypeError, ValueError, struct.error, AttributeError)
@@ -49,6 +53,22 @@ class Gltf:
         parts = name.split(" ")
         digits = parts[1].partition("_")[0] if len(parts) > 1 and parts[0] == "node" else ""
         return int(digits) if digits.isdigit() else -1
+
+
+def is_model(name: str, data: bytes) -> bool:
+    """Whether a file is meant as a mesh: by how it begins, or what its name or the names in its archive end on."""
+    if data.startswith(b"glTF") or name.lower().endswith((".obj", ".gltf", ".glb")):
+        return True
+    return data.startswith(b"PK\x03\x04") and mesh_within(data) is not None
+
+
+def mesh_within(data: bytes) -> str | None:
+    """The mesh in an archive, where there is one."""
+    try:
+        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
+    except BROKEN_ARCHIVE:
+        return None
+    return next((one for ending in (".glb", ".gltf", ".obj") for one in names if one.lower().endswith(ending)), None)
 
 
 def read_gltf(data: bytes, resolver: Any = None) -> Gltf:

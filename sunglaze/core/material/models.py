@@ -23,7 +23,7 @@ from trimesh.visual.material import PBRMaterial
 from trimesh.visual.texture import TextureVisuals
 
 from sunglaze.core.errors import BadFile
-from sunglaze.core.material.gltf import DAMAGE, Gltf, read_gltf
+from sunglaze.core.material.gltf import DAMAGE, Gltf, mesh_within, read_gltf
 from sunglaze.core.material.mesh import Doubles, MeshData, Model
 from sunglaze.core.material.motion import motions_of
 from sunglaze.core.material.reels import BROKEN_ARCHIVE
@@ -42,29 +42,13 @@ _GREY = 200
 _MATERIALS = re.compile(rb"^\s*mtllib\s+(\S[^\r\n]*)", re.MULTILINE)
 
 
-def is_model(name: str, data: bytes) -> bool:
-    """Whether a file is meant as a mesh: by how it begins, or what its name or the names in its archive end on."""
-    if data.startswith(b"glTF") or name.lower().endswith((".obj", ".gltf", ".glb")):
-        return True
-    return data.startswith(b"PK\x03\x04") and _within(data) is not None
-
-
 _UNSEEN = (OSError, SyntaxError, EOFError, zlib.error, Image.DecompressionBombError)
 """What Pillow raises of a texture that is no whole picture."""
 
 
-def _within(data: bytes) -> str | None:
-    """The mesh in an archive, where there is one."""
-    try:
-        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
-    except BROKEN_ARCHIVE:
-        return None
-    return next((one for ending in (".glb", ".gltf", ".obj") for one in names if one.lower().endswith(ending)), None)
-
-
 def _unpacked(data: bytes) -> tuple[str, dict[str, io.BytesIO]]:
     """The mesh in an archive, and all its files by name. Raises BadFile."""
-    inner = _within(data)
+    inner = mesh_within(data)
     if inner is None:
         raise BadFile("this archive holds no mesh; a mesh is a .glb, .gltf or .obj file")
     archive = zipfile.ZipFile(io.BytesIO(data))

@@ -56,6 +56,7 @@ class Drawer:
         self._queue: SimpleQueue[Do | Leave | Renew | None] = SimpleQueue()
         self._process: Any = None
         self._pipe: Connection | None = None
+        self._shut = False
         threading.Thread(target=self._feed, name="drawing", daemon=True).start()
 
     @property
@@ -86,8 +87,10 @@ class Drawer:
     def shut(self) -> None:
         """End the process."""
         self._queue.put(None)
-        if self._process is not None:
-            self._process.kill()
+        with self._lock:
+            self._shut = True
+            if self._process is not None:
+                self._process.kill()
 
     def _admit(self, asked: _Asked) -> None:
         quick = asked.message.task in QUICK
@@ -130,18 +133,19 @@ class Drawer:
     def _start(self) -> Connection:
         context = processes.context()
         ours, theirs = context.Pipe()
+        process = context.Process(target=start, args=(theirs, self._folder, self._dist), name="draw", daemon=True)
         try:
-            self._process = context.Process(target=start, args=(theirs, self._folder, self._dist), name="draw", daemon=True)
-            self._process.start()
+            process.start()
         except (OSError, EOFError):
-            self._process = None
             ours.close()
             raise
         finally:
             theirs.close()
         with self._lock:
-            self._pipe = ours
-        threading.Thread(target=self._listen, args=(ours, self._process), name="drawn", daemon=True).start()
+            self._process, self._pipe = process, ours
+            if self._shut:
+                process.kill()
+        threading.Thread(target=self._listen, args=(ours, process), name="drawn", daemon=True).start()
         return ours
 
     def _listen(self, pipe: Connection, process: Any) -> None:
