@@ -27,7 +27,6 @@ from sunglaze.core.material.sequence import Sequence as Moving
 from sunglaze.core.material.weighing import Form, Weighed, encoded, sampled, saved, weigh
 from sunglaze.core.moment.moment import Source
 from sunglaze.core.moment.rehearsal import Rehearsed
-from sunglaze.core.prints.clips import write_clip
 from sunglaze.server import processes
 from sunglaze.store import files
 from sunglaze.store.database import engine_for
@@ -167,6 +166,9 @@ def _save(pipe: Connection, data: bytes, moving: Moving | None, task: SaveTask) 
 
 
 def _film(pipe: Connection, folder: Path, task: ClipTask) -> None:
+    # What draws is none of the server's, which imports this.
+    from sunglaze.core.prints.clips import write_clip
+
     with sessionmaker(engine_for(folder))() as session:
         material = files.material_of(session, task.effect)
         camera = own_camera(session, task.effect, *task.size) or StandIn(*task.size, task.sitting)

@@ -2,6 +2,11 @@
 
 import gc
 
+import sunglaze.core.camera.rows
+import sunglaze.core.face.coverage
+import sunglaze.core.material.brush
+import sunglaze.core.material.smaller
+import sunglaze.core.targets.raster
 import sunglaze.server.cutting
 import sunglaze.server.drawing.worker
 import sunglaze.server.reading

@@ -8,6 +8,8 @@ import asyncio
 import contextlib
 import os
 import signal
+import subprocess
+import sys
 from collections.abc import Awaitable, Callable
 from datetime import date
 from pathlib import Path
@@ -119,3 +121,13 @@ def test_more_than_may_wait_is_refused_and_what_nobody_waits_for_makes_room(tmp_
     assert all(isinstance(one, Gone | bytes) for one in left)
     assert sum(isinstance(one, Gone) for one in left) > len(left) / 2
     assert frame[:2] == b"\xff\xd8"
+
+
+def test_the_server_imports_nothing_that_it_does_without() -> None:
+    """What compiles, writes PDF, reads meshes or starts workers takes a quarter of a second and tens of megabytes each. The
+    outside is a Python that has imported the application and nothing else."""
+    code = "import sys, sunglaze.server.app; print(*sorted({name.split('.')[0] for name in sys.modules}))"
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    imported = set(told.stdout.split())
+    assert {"fastapi", "sqlalchemy", "sunglaze"} <= imported
+    assert imported & {"numba", "scipy", "skimage", "reportlab", "trimesh", "distributed", "dask", "alembic"} == set()

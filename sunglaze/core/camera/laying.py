@@ -1,8 +1,4 @@
-"""Performers as they are laid on a screen, row by row: moved, scaled and turned over, never turned.
-
-Compiled by Numba, which does several numbers at a time only where an index cannot be below 0: so slices begin at 0, and single
-indices are unsigned.
-"""
+"""Performers as they are laid on a screen, row by row (rows.py): moved, scaled and turned over, never turned."""
 
 from __future__ import annotations
 
@@ -15,17 +11,15 @@ from typing import Any, TypeVar
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.takes import COVERS, POOLS, THREADS, TakeFrame
+from sunglaze.core.camera.takes import POOLS, THREADS, TakeFrame
 
 T = TypeVar("T")
 OUTSIDE = -2
 """Stands for a row of a take that is not there."""
 _NO_PLANE = np.zeros((1, 1), np.uint8)
 _pool = ThreadPoolExecutor(THREADS, thread_name_prefix="laying")
-compiled = njit(cache=True, error_model="numpy", fastmath=True, nogil=True)
 
 
 def together(works: Sequence[Callable[[], T]]) -> list[T]:
@@ -89,68 +83,10 @@ def given(figures: Sequence[Standing], width: int, height: int) -> tuple[Any, ..
     return tuple(one.given(width, height) for one in [*figures, *missing])
 
 
-@compiled
-def covered_part(labels: Any) -> Any:
-    """The first pixel of a row of labels (takes.py) that is not clear, and the one after the last, which is 0 if all are."""
-    low, high = 0, labels.size
-    while low < high and labels[low] == 0:
-        low += 1
-    while high > 0 and labels[high - 1] == 0:
-        high -= 1
-    return low, high
-
-
-@compiled
-def share_of(label: Any) -> Any:
-    """The coverage that a label tells, in steps of COVERS; in single precision, as whole numbers would be of 64 bits here."""
-    code = np.float32(label)
-    steps = code - np.floor(code * np.float32(1 / COVERS)) * np.float32(COVERS) + np.float32(1)
-    return min(code, np.float32(1)) * steps
-
-
-@compiled
-def seen_part(low: int, high: int, across: Any, at: Any) -> Any:
-    """The columns of the screen in which those of the take from `low` to the one before `high` are seen, the first and the one
-    after the last. `at`: the column of the take before each."""
-    one, other = (low - 0.5) * across[0] + across[1], (high + 0.5) * across[0] + across[1]
-    first, end = max(int(min(one, other)) - 1, 0), min(int(max(one, other)) + 2, at.size)
-    while first < end and not low - 1 <= at[first] < high:
-        first += 1
-    while first < end and not low - 1 <= at[end - 1] < high:
-        end -= 1
-    return first, end
-
-
-@compiled
-def _lay_materials(out: Any, figures: Any, first: int, end: int) -> None:
-    """Rows of `materials`. Coverage lies between four pixels; the material is the nearest one's."""
-    half, middle = np.float32(0.5), np.float32(COVERS / 2)
-    for y in range(first, end):
-        for _, label, _, _, _, _, _, _, across, columns, rows in figures:
-            if rows[0][y] != OUTSIDE:
-                t = rows[1][y]
-                one, other = label[max(rows[0][y], 0)], label[min(rows[0][y] + 1, label.shape[0] - 1)]
-                (low, high), (start, stop) = covered_part(one), covered_part(other)
-                low, high = min(low, start), max(high, stop)
-                if low >= high:
-                    continue
-                x0, x1 = seen_part(low, high, across, columns[0])
-                covered = np.zeros(high - low + 2, np.float32)
-                between, above, below = covered[1:], one[low:high], other[low:high]
-                for n in range(above.size):
-                    upper, lower = share_of(above[n]), share_of(below[n])
-                    between[n] = upper + (lower - upper) * t
-                line = other if t >= half else one
-                seen, ats, shares, nearest = out[y, x0:x1], columns[0][x0:x1], columns[1][x0:x1], columns[2][x0:x1]
-                for x in range(seen.size):
-                    at = np.uintp(ats[x] + 1 - low)
-                    share = covered[at] + (covered[at + np.uintp(1)] - covered[at]) * shares[x]
-                    found = line[nearest[x]]
-                    seen[x] = found // np.uint8(COVERS) if (share >= middle) & (found > np.uint8(0)) else seen[x]
-
-
 def materials(figures: Sequence[Standing], width: int, height: int) -> NDArray[np.uint8]:
     """The material of what is seen at each pixel (height, width), 0 where nobody is. `figures`: those behind first."""
+    from sunglaze.core.camera.rows import lay_materials
+
     out, told = np.zeros((height, width), np.uint8), given(figures, width, height)
-    in_bands(height, lambda first, end: _lay_materials(out, told, first, end))
+    in_bands(height, lambda first, end: lay_materials(out, told, first, end))
     return out

@@ -21,7 +21,6 @@ from sunglaze.core.passes.triangles import triangles
 from sunglaze.core.targets.fitting import Kept
 from sunglaze.core.targets.llvm import PixelFormat
 from sunglaze.core.targets.memory import Surface, memory, padded, seen_as_surface
-from sunglaze.core.targets.raster import rasterise
 
 _SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
 
@@ -128,6 +127,11 @@ class _Frame:
 
     def rasterise(self) -> None:
         """The meshes."""
+        if not self.program.plan.meshes:
+            return
+        # Compiled by Numba, which takes half a second to import.
+        from sunglaze.core.targets.raster import rasterise
+
         columns, rows = self.size
         for mesh in self.program.plan.meshes:
             name = mesh.target.name

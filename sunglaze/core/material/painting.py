@@ -15,7 +15,6 @@ from functools import lru_cache
 from typing import Any, Final
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from sunglaze.core.errors import BadEffect
@@ -30,10 +29,9 @@ MOST_SHAPES = 24
 SOFTEST, MOST_GROWN = 400.0, 100.0
 PICTURE: Final = "picture"
 _BEYOND = 0.5
-_ON_AXIS = 1.5
+ON_AXIS: Final = 1.5
 """Texels from the middle within which a mirrored shape's line is no edge: its two halves meet there."""
 Doubles = NDArray[np.float64]
-compiled = njit(cache=True, error_model="numpy", nogil=True)
 
 
 @dataclass(frozen=True)
@@ -109,14 +107,16 @@ def _within(plain: Any, low: float, high: float) -> bool:
 def painted(painting: Painting) -> NDArray[np.uint8]:
     """A painting drawn: (2 * SIDE, SIDE, 4) of bytes. Above, colours and how much of them is there; below, as grey, how much of
     the layer's picture shows: all of it where no shape shows it, else what those shapes leave."""
+    from sunglaze.core.material import brush
+
     held = np.zeros((SIDE, SIDE, 5))
     held[..., 4] = 0.0 if painting.reveals else 1.0
     for one in painting.shapes:
         shows = one.fill == PICTURE
         parts = [0, 0, 0, 0, 1] if shows else [*(int(one.fill[n : n + 2], 16) / 255 for n in (1, 3, 5)), 1, 0]
-        _laid(held, covered(one), one.opacity, np.array(parts, np.float64))
+        brush.laid(held, covered(one), one.opacity, np.array(parts, np.float64))
     made = np.full((2 * SIDE, SIDE, 4), 255, np.uint8)
-    _as_bytes(held, made)
+    brush.as_bytes(held, made)
     made.setflags(write=False)
     return made
 
@@ -124,89 +124,11 @@ def painted(painting: Painting) -> NDArray[np.uint8]:
 def covered(shape: Shape) -> Doubles:
     """How much of each texel a shape covers, (SIDE, SIDE), 0 to 1: by the distance from its line, which is wholly there half the
     edge inside and gone half of it outside."""
+    from sunglaze.core.material import brush
+
     line = outline(Path(shape.points, shape.smooth)) * SIDE
     grown, half = shape.grown * SIDE / TEMPLATE, max(shape.soft * SIDE / TEMPLATE / 2, 0.5)
-    far = _distances(line, shape.mirrored, grown + half + 2.0)
+    far = brush.distances(line, shape.mirrored, grown + half + 2.0)
     much = np.empty_like(far)
-    _eased(far, much, grown, half, shape.mirrored)
+    brush.eased(far, much, grown, half, shape.mirrored)
     return much
-
-
-@compiled
-def _eased(far: Doubles, much: Doubles, grown: float, half: float, mirrored: bool) -> None:
-    for row in range(SIDE):
-        for column in range(SIDE):
-            away = far[row, column]
-            if mirrored:
-                away = max(away, far[row, SIDE - 1 - column])
-            share = min(1.0, max(0.0, (away + grown + half) / (2 * half)))
-            much[row, column] = share * share * (3 - 2 * share)
-
-
-@compiled
-def _laid(held: Doubles, much: Doubles, opacity: float, parts: Doubles) -> None:
-    for row in range(SIDE):
-        for column in range(SIDE):
-            share = much[row, column] * opacity
-            if share > 0.0:
-                for n in range(5):
-                    held[row, column, n] = held[row, column, n] * (1 - share) + share * parts[n]
-
-
-@compiled
-def _as_bytes(held: Doubles, made: NDArray[np.uint8]) -> None:
-    for row in range(SIDE):
-        for column in range(SIDE):
-            alpha = held[row, column, 3]
-            for n in range(3):
-                made[row, column, n] = np.uint8(math.floor(held[row, column, n] / max(alpha, 1e-9) * 255 + 0.5))
-                made[SIDE + row, column, n] = np.uint8(math.floor(held[row, column, 4] * 255 + 0.5))
-            made[row, column, 3] = np.uint8(math.floor(alpha * 255 + 0.5))
-
-
-@compiled
-def _distances(line: Doubles, mirrored: bool, most: float) -> Doubles:
-    """How far each texel's middle lies inside (above 0) or outside a closed line (n, 2), up to `most`: inside is where it winds
-    round it. `mirrored`: where the line runs inside its mirror picture, or along the axis, there is no edge."""
-    far = np.full((SIDE, SIDE), most * most)
-    turns = np.zeros((SIDE, SIDE + 1), np.int64)
-    count = len(line)
-    for n in range(count):
-        x0, y0 = line[n]
-        x1, y1 = line[(n + 1) % count]
-        first, last = max(0, math.ceil(min(y0, y1) - 0.5)), min(SIDE, math.ceil(max(y0, y1) - 0.5))
-        for row in range(first, last):
-            x = x0 + (row + 0.5 - y0) / (y1 - y0) * (x1 - x0)
-            turns[row, min(SIDE, max(0, math.ceil(x - 0.5)))] += 1 if y1 > y0 else -1
-        if mirrored and _within_mirrored(line, (x0 + x1) / 2, (y0 + y1) / 2):
-            continue
-        dx, dy = x1 - x0, y1 - y0
-        long = max(dx * dx + dy * dy, 1e-12)
-        top, bottom = max(0, math.floor(min(y0, y1) - most)), min(SIDE, math.ceil(max(y0, y1) + most))
-        left, right = max(0, math.floor(min(x0, x1) - most)), min(SIDE, math.ceil(max(x0, x1) + most))
-        for row in range(top, bottom):
-            for column in range(left, right):
-                ax, ay = column + 0.5 - x0, row + 0.5 - y0
-                t = min(1.0, max(0.0, (ax * dx + ay * dy) / long))
-                ox, oy = ax - dx * t, ay - dy * t
-                far[row, column] = min(far[row, column], ox * ox + oy * oy)
-    for row in range(SIDE):
-        winding = 0
-        for column in range(SIDE):
-            winding += turns[row, column]
-            away = math.sqrt(far[row, column])
-            far[row, column] = away if winding != 0 else -away
-    return far
-
-
-@compiled
-def _within_mirrored(line: Doubles, x: float, y: float) -> bool:
-    if abs(x - SIDE / 2) < _ON_AXIS:
-        return True
-    over, winding, count = SIDE - x, 0, len(line)
-    for n in range(count):
-        x0, y0 = line[n]
-        x1, y1 = line[(n + 1) % count]
-        if (y0 <= y) != (y1 <= y) and x0 + (y - y0) / (y1 - y0) * (x1 - x0) > over:
-            winding += 1 if y1 > y0 else -1
-    return winding != 0

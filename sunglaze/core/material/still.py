@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from sunglaze.core.cache import CACHE
 from sunglaze.core.material.files import material_pixels
-from sunglaze.core.material.smaller import halved, halvings
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,6 +60,9 @@ class Still:
         return self.made is not None or ("picture", self.key) in CACHE
 
     def _beside_its_copy(self) -> tuple[NDArray[Any] | None, NDArray[Any]]:
+        # Compiled by Numba, which takes half a second to import.
+        from sunglaze.core.material.smaller import halved
+
         return self.made, halved(self.smaller(self.halvings - 1).frame())
 
     def smaller(self, halvings: int) -> Still:
@@ -69,6 +71,8 @@ class Still:
 
     def fitting(self, wide: float) -> Still:
         """The copy that suits the screen where all of it is seen over so many pixels. Raises BadFile."""
+        from sunglaze.core.material.smaller import halvings
+
         return self.smaller(halvings(self.frame().shape[1], wide))
 
     def is_same(self, other: Still) -> bool:

@@ -10,7 +10,6 @@ from sunglaze.core.language.pictures import LIT, Vertices
 from sunglaze.core.material.mesh import MeshData
 from sunglaze.core.moment.moment import Clock, Moment, Screen
 from sunglaze.core.passes.triangles import Triangles, triangles
-from sunglaze.core.targets.raster import rasterise
 
 _PAPER = (239, 236, 228)
 _FINER = 2
@@ -42,6 +41,8 @@ def mesh_print(mesh: MeshData, side: int) -> NDArray[np.uint8]:
 
 def _drawn(found: Triangles, side: int) -> NDArray[np.float32]:
     """(side, side, 4)."""
+    from sunglaze.core.targets.raster import rasterise
+
     out = np.zeros((4, side, side), np.float32)
     rasterise(found.corners, found.depths, found.w, found.attributes, out, side)
     return np.moveaxis(out, 0, 2)

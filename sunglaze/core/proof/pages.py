@@ -8,11 +8,6 @@ from dataclasses import dataclass, field
 from types import MappingProxyType
 
 from PIL import Image, ImageDraw, ImageFont
-from reportlab.lib.colors import HexColor
-from reportlab.lib.utils import ImageReader
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.pdfgen.canvas import Canvas
 
 from sunglaze.core.camera.cameras import SCREENS
 from sunglaze.core.material.text import FONTS, WEIGHTS, Font
@@ -216,6 +211,13 @@ def _part(jpeg: bytes, part: tuple[float, float]) -> Image.Image:
 
 def write_pdf(pages: Sequence[Page], name: str) -> bytes:
     """A PDF of pages; equal pages give equal bytes."""
+    # Imported where it is used: most of who looks at sheets never writes one.
+    from reportlab.lib.colors import HexColor
+    from reportlab.lib.utils import ImageReader
+    from reportlab.pdfbase import pdfmetrics
+    from reportlab.pdfbase.ttfonts import TTFont
+    from reportlab.pdfgen.canvas import Canvas
+
     for font in WEIGHTS:
         if font not in pdfmetrics.getRegisteredFontNames():
             pdfmetrics.registerFont(TTFont(font, FONTS / f"{font}.ttf"))

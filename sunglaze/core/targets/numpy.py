@@ -20,7 +20,6 @@ from sunglaze.core.passes.program import Floats, Inputs, Program, State, sequenc
 from sunglaze.core.passes.triangles import triangles
 from sunglaze.core.targets.fitting import fitted
 from sunglaze.core.targets.memory import seen_as_floats
-from sunglaze.core.targets.raster import rasterised
 
 Array = NDArray[Any]
 
@@ -141,6 +140,8 @@ class _Run:
 
     def mesh(self, name: str, vertices: Vertices) -> Array:
         """What a mesh draws into its picture: (rows, columns, 4)."""
+        from sunglaze.core.targets.raster import rasterised
+
         data, held = self.inputs.meshes.get(vertices.material), self.state.faces.get(name, ())
         found = triangles(vertices, [self.number(one) for one in vertices.numbers], self.moment, data, held)
         return rasterised(found.corners, found.depths, found.w, found.attributes, self.frame)
