@@ -131,10 +131,10 @@ class ReadingProcess:
             return self._pipe
         context = processes.context()
         ours, theirs = context.Pipe()
-        self._process = context.Process(target=main, args=(theirs, self._least), name="read", daemon=True)
-        self._process.start()
+        process = context.Process(target=main, args=(theirs, self._least), name="read", daemon=True)
+        process.start()
         theirs.close()
-        self._pipe = ours
+        self._process, self._pipe = process, ours
         try:
             if ours.poll(STARTING_SECONDS):
                 ours.recv()
@@ -145,17 +145,17 @@ class ReadingProcess:
         raise BadFile("the process that reads files does not start; look at the server's log")
 
     def end(self) -> int | None:
-        """End it, if it has not ended by itself; how it ended, as multiprocessing has it."""
-        code = None
-        if self._process is not None:
-            # One that ended by itself closed its pipe a moment before.
-            self._process.join(0.2)
-            self._process.kill()
-            self._process.join(3)
-            code = self._process.exitcode
-        if self._pipe is not None:
-            self._pipe.close()
+        """End it, if it has not ended by itself; how it ended, as multiprocessing has it. Any thread may."""
+        process, pipe = self._process, self._pipe
         self._process, self._pipe = None, None
+        if process is None or pipe is None:
+            return None
+        # One that ended by itself closed its pipe a moment before.
+        process.join(0.2)
+        process.kill()
+        process.join(3)
+        pipe.close()
+        code: int | None = process.exitcode
         return code
 
 
@@ -165,6 +165,7 @@ class Reader:
     def __init__(self) -> None:
         self.any, self.small = ReadingProcess(), ReadingProcess()
         self._threads = CapacityLimiter(2)
+        self._shut = False
 
     async def run(self, task: Task, name: str, data: Any) -> Any:
         """What a task finds in a file, when its turn has come. Raises BadFile where it is none, or ends whoever reads it."""
@@ -177,12 +178,16 @@ class Reader:
         """Have both there before the first file comes."""
         for process in (self.small, self.any):
             async with process.turn:
+                if self._shut:
+                    return
                 try:
                     await to_thread.run_sync(process.ready, limiter=self._threads)
                 except BadFile as error:
-                    _log.warning("%s", error)
+                    if not self._shut:
+                        _log.warning("%s", error)
 
     def shut(self) -> None:
         """End the processes."""
+        self._shut = True
         for process in (self.any, self.small):
             process.end()

@@ -12,6 +12,15 @@ import pytest
 from tests.serving import serve
 
 
+def test_ending_it_while_it_still_starts_says_nothing(tmp_path: Path) -> None:
+    """The processes that read files were being started: ending them then left fifty lines of traceback."""
+    with (tmp_path / "log").open("w") as log:
+        running = serve(tmp_path / "data", log=log)
+        running.stop()
+    assert running.process.returncode in (0, -15)
+    assert (tmp_path / "log").read_text() == ""
+
+
 @pytest.mark.parametrize("attempts", [1, pytest.param(3, marks=pytest.mark.slow)])
 def test_kill_in_the_middle_of_saves(tmp_path: Path, attempts: int) -> None:
     for attempt in range(attempts):
