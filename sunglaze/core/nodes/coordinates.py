@@ -34,8 +34,9 @@ from sunglaze.core.nodes.types import (
 RADIANS = math.pi / 180
 SMALLEST_CORNER = 1e-6
 """Of the screen: twice the area that three corners of a quadrilateral enclose, about that of a pixel."""
-NOTHING_LEFT = 1e-5
-"""Of a sum's terms: what is less is their rounding (single precision has 6e-8 of each)."""
+NOTHING_LEFT = 1e-4
+"""Of a sum's terms: what is less is their rounding (single precision has 6e-8 of each, and these went through divisions: 3e-5 of a
+sum that is 0 was met)."""
 
 
 def sides() -> Vec:
@@ -152,11 +153,12 @@ def pin_corners(
     # Where three corners are in a line there is no such map.
     row = (first, second, third, fourth)
     along_sides = [row[n - 3] - row[n] for n in range(4)]
-    bends = [
-        v.absolute(one.x * two.y - two.x * one.y) for one, two in zip(along_sides, along_sides[1:] + along_sides[:1], strict=True)
-    ]
-    least = v.minimum(v.minimum(bends[0], bends[1]), v.minimum(bends[2], bends[3]))
-    seen = ((w * before) > 0.0) & tells & has_one & (least > SMALLEST_CORNER)
+    bent = has_one
+    for one, two in zip(along_sides, along_sides[1:] + along_sides[:1], strict=True):
+        over, under = one.x * two.y, two.x * one.y
+        least = v.maximum((v.absolute(over) + v.absolute(under)) * NOTHING_LEFT, SMALLEST_CORNER)
+        bent = bent & (v.absolute(over - under) > least)
+    seen = ((w * before) > 0.0) & tells & bent
     return Vec(v.select(seen, v.divide(across, w), -1.0), v.select(seen, v.divide(along, w), -1.0))
 
 
