@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from scipy.interpolate import PchipInterpolator
 
-from sunglaze.core.colour.hues import EIGHT, Point, across, around, hue_table, of_eight, over_table, read_hues
+from sunglaze.core.colour.hues import Point, across, around, hue_table, of_eight, over_table, read_hues
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer, parse_effect
 from sunglaze.core.effect.literals import Material
@@ -21,6 +21,8 @@ from tests.engines import drawn
 from tests.nodes import camera
 
 RNG = np.random.default_rng(11)
+EIGHT = 0.0, 30.0, 60.0, 120.0, 180.0, 240.0, 275.0, 315.0
+"""Degrees of the hues in documents of version 6, as they were saved: said here once more."""
 
 
 def some(count: int, high: float = 1.0) -> list[Point]:

@@ -86,6 +86,12 @@ def test_a_wrong_size_is_named(width: int, height: int) -> None:
         read_lut_picture(encode_png(np.zeros((height, width, 3), np.uint8)))
 
 
+def test_the_nearest_sizes_that_do_are_named() -> None:
+    """64 a side is the grid of 16 steps, and the Hald of level 4: 4 cubed (from memory)."""
+    with pytest.raises(BadFile, match=r"64 by 64 \(grid or Hald of 16 steps\)"):
+        read_lut_picture(encode_png(np.zeros((63, 65, 3), np.uint8)))
+
+
 def test_a_layout_that_does_not_fit_is_refused() -> None:
     with pytest.raises(BadFile, match="does not fit the hald layout"):
         read_lut_picture(write_lut_picture(neutral(16), "strip"), "hald")

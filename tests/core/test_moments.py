@@ -175,3 +175,15 @@ def test_the_stand_ins_faces_are_the_truth_of_its_heads() -> None:
     # The nose is nearer than the cheeks; both are within some centimetres of the head's middle.
     assert seen.faces[0].points[4, 2] < seen.faces[0].points[234, 2]
     assert camera.moment(60, Reads()).faces == ()
+
+
+def test_each_number_of_a_face_is_read_from_its_own_place() -> None:
+    """By hand: every number of this face is another one, and what a tracker does not tell is 0."""
+    points, hidden = np.zeros((478, 3)), np.zeros(478, bool)
+    told = Face(points, hidden, (0.1, 0.2), 0.3, (4.0, 5.0, -6.0), (7.0, 8.0, 9.0), 0.4, (0.5, 0.6), 0.7, 0.8)
+    names = ["u", "v", "size", "x", "y", "z", "turn", "nod", "tilt", "mouth", "left blink", "right blink", "smile", "brows"]
+    numbers = [0.1, 0.2, 0.3, 4.0, 5.0, -6.0, 7.0, 8.0, 9.0, 0.4, 0.5, 0.6, 0.7, 0.8]
+    seen = Moment(faces=(told,))
+    assert [getter(f"face:0.{name}")(seen) for name in names] == numbers
+    bare = Moment(faces=(Face(told.points, told.hidden, told.place, told.size, told.centimetres, told.degrees),))
+    assert [getter(f"face:0.{name}")(bare) for name in names] == [*numbers[:9], 0.0, 0.0, 0.0, 0.0, 0.0]

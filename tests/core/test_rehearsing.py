@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from sunglaze.core.errors import BadFile
+from sunglaze.core.moment import rehearsal
 from sunglaze.core.moment.moment import Clock, Moment, Touch
 from sunglaze.core.moment.rehearsal import Finger, Recorder, Rehearsal, Step, read_rehearsal, write_rehearsal
 
@@ -70,6 +71,9 @@ def test_what_is_done_within_a_frame_adds_up() -> None:
 
 def test_a_clock_that_goes_back_forgets_what_was_after_it() -> None:
     recorder = Recorder()
+    recorder.rewind(0)
+    assert recorder.made() == Rehearsal()
+    assert Rehearsal().frames == 0
     for frame in (2, 5, 9):
         recorder.record(frame, cue=f"at-{frame}")
     recorder.rewind(9)
@@ -101,3 +105,16 @@ def test_steps_follow_each_other() -> None:
         read_rehearsal('{"format": "sun-glaze/rehearsal", "version": 2, "steps": [{"frame": 4}, {"frame": 4}]}')
     made = Rehearsal(steps=(Step(frame=4, touch=DOWN), Step(frame=5)), frames=9, seed=3)
     assert read_rehearsal(write_rehearsal(made)) == made
+
+
+def test_the_longest_play_keeps_its_last_hundred_thousand_steps(monkeypatch: pytest.MonkeyPatch) -> None:
+    """As docs/formats.md has it; a recorder that is full lets the first step go."""
+    steps = tuple(Step(frame=n) for n in range(100_001))
+    assert len(Rehearsal(steps=steps[1:]).steps) == 100_000
+    with pytest.raises(ValueError, match="100000"):
+        Rehearsal(steps=steps)
+    monkeypatch.setattr(rehearsal, "MOST_STEPS", 3)
+    recorder = Recorder()
+    for frame in range(5):
+        recorder.record(frame, cue=f"at-{frame}")
+    assert [one.frame for one in recorder.made().steps] == [2, 3, 4]

@@ -13,6 +13,8 @@ from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator
 
 Spot = tuple[int, int]
+ROOM_ALONE = {"_CHUNK", "MOST_KNOWN"}
+"""Constants that say how much is held at a time: another number changes no answer."""
 OPERATORS = [
     "core/" + name
     for name in (
@@ -63,15 +65,18 @@ def places(path: Path) -> list[Place]:
 
 
 def _silent(module: ast.Module) -> Iterator[tuple[Spot, Spot]]:
-    """From where to where nothing is computed: annotations, decorators of dataclasses, imports for types alone."""
+    """From where to where nothing is computed: annotations, decorators of dataclasses and of what is kept, imports for types
+    alone, and what changes room alone."""
     for node in ast.walk(module):
         types: Sequence[ast.AST | None] = []
         if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
-            types = [node.returns]
+            types = [node.returns, *(one for one in node.decorator_list if "cache" in ast.unparse(one))]
         elif isinstance(node, ast.arg | ast.AnnAssign):
             types = [node.annotation]
         elif isinstance(node, ast.ClassDef):
             types = [one for one in node.decorator_list if "dataclass" in ast.unparse(one)]
+        elif isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) in ROOM_ALONE:
+            types = [node]
         elif isinstance(node, ast.If) and "TYPE_CHECKING" in ast.unparse(node.test):
             types = [node]
         for one in types:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import json
 import re
 import stat
 import subprocess
@@ -14,11 +15,12 @@ import numpy as np
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.effect.recipe import read_recipe
 from sunglaze.core.errors import BadFile, GlazeError
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.still import Still
@@ -39,6 +41,16 @@ def session(tmp_path: Path) -> Iterator[Session]:
 
 def named(name: str) -> Effect:
     return Effect(name=name, layers=[fill("a", name=name)])
+
+
+def test_a_new_effect_is_kept_in_the_document_s_own_words(session: Session) -> None:
+    """As docs/formats.md has wires: "from" and "to"."""
+    wired = {"format": "sun-glaze/recipe", "nodes": [{"id": "a", "kind": "picture-size"}, {"id": "b", "kind": "combine"}],
+             "wires": [{"from": "a.size", "to": "b.x"}], "result": "b.out"}  # fmt: skip
+    effect = Effect(name="Wired", layers=[Layer(id="l", name="L", kind="own", recipe=read_recipe(wired))])
+    kept = effects.create(session, effect)
+    document = session.scalars(select(RevisionRow.document).where(RevisionRow.effect_id == kept.id)).one()
+    assert json.loads(document)["layers"][0]["recipe"]["wires"] == [{"from": "a.size", "to": "b.x"}]
 
 
 def test_migrations_lead_to_the_tables_of_the_models(tmp_path: Path) -> None:

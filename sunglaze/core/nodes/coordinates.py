@@ -35,8 +35,8 @@ RADIANS = math.pi / 180
 SMALLEST_CORNER = 1e-6
 """Of the screen: twice the area that three corners of a quadrilateral enclose, about that of a pixel."""
 NOTHING_LEFT = 1e-4
-"""Of a sum's terms: what is less is their rounding (single precision has 6e-8 of each, and these went through divisions: 3e-5 of a
-sum that is 0 was met)."""
+"""Of a sum's terms: what is less is their rounding (single precision has 6e-8 of each, and these went through divisions: 3e-5 was
+met of a sum that is 0)."""
 
 
 def sides() -> Vec:
