@@ -75,9 +75,9 @@ def _silent(module: ast.Module) -> Iterator[tuple[Spot, Spot]]:
             types = [node.annotation]
         elif isinstance(node, ast.ClassDef):
             types = [one for one in node.decorator_list if "dataclass" in ast.unparse(one)]
-        elif isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) in ROOM_ALONE:
-            types = [node]
-        elif isinstance(node, ast.If) and "TYPE_CHECKING" in ast.unparse(node.test):
+        elif (isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) in ROOM_ALONE) or (
+            isinstance(node, ast.If) and "TYPE_CHECKING" in ast.unparse(node.test)
+        ):
             types = [node]
         for one in types:
             if one is not None:
