@@ -30,7 +30,8 @@ STARTING_SECONDS = 60.0
 MOST_MEMORY = 6 * 1024**3
 """Addresses, of which libraries reserve far more than they use."""
 Task = Literal["any", "lookup", "picture", "footage", "numbered", "effect", "recipe"]
-_NICE = 5
+_NICE = 2
+"""The moving picture comes first, and next what somebody has just dropped."""
 
 
 def _tasks() -> dict[str, Callable[..., Any]]:

@@ -25,6 +25,8 @@ from sunglaze.server.drawing.desk import Desk
 from sunglaze.server.drawing.messages import QUICK, WORKERS, Busy, Do, Gone, Leave, Renew, Said, Task
 
 _log = logging.getLogger("sunglaze")
+NICE = 3
+"""The moving picture comes first."""
 MOST_CACHED = 48 * 1024 * 1024
 """Bytes of what was decoded and drawn that are kept."""
 _DO: dict[Task, Callable[..., Any]] = {
@@ -106,6 +108,7 @@ def main(pipe: Connection, folder: Path, dist: Path) -> None:
     processes.call_this("glaze-draw")
     # Ctrl+C is the server's, who ends this one.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.nice(NICE)
     CACHE.room = min(CACHE.room, MOST_CACHED)
     hold_less()
     processes.give_memory_back()
