@@ -87,9 +87,13 @@ def test_a_wrong_size_is_named(width: int, height: int) -> None:
 
 
 def test_the_nearest_sizes_that_do_are_named() -> None:
-    """64 a side is the grid of 16 steps, and the Hald of level 4: 4 cubed (from memory)."""
-    with pytest.raises(BadFile, match=r"64 by 64 \(grid or Hald of 16 steps\)"):
-        read_lut_picture(encode_png(np.zeros((63, 65, 3), np.uint8)))
+    """Rows of the usual sizes, and squares of 4 to 8 cubed a side: grids of a square number of steps, and Halds of that level
+    (from memory). Each picture is a column too wide."""
+    rows = {(n * n, n): f"a row of {n} slices" for n in (16, 25, 32, 33, 64)}
+    squares = {(s**3, s**3): f"grid or Hald of {s * s} steps" for s in (4, 5, 6, 7, 8)}
+    for (width, height), what in {**rows, **squares}.items():
+        with pytest.raises(BadFile, match=rf"{width} by {height} \({what}\)"):
+            read_lut_picture(encode_png(np.zeros((height, width + 1, 3), np.uint8)))
 
 
 def test_a_layout_that_does_not_fit_is_refused() -> None:

@@ -13,7 +13,7 @@ from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator
 
 Spot = tuple[int, int]
-ROOM_ALONE = {"_CHUNK", "MOST_KNOWN"}
+ROOM_ALONE = {"_CHUNK", "MOST_KNOWN", "READ_ONES"}
 """Constants that say how much is held at a time: another number changes no answer."""
 OPERATORS = [
     "core/" + name
