@@ -16,7 +16,7 @@ from sunglaze.core.errors import BadFile
 from sunglaze.core.face.template import MEDIA, TEMPLATES
 from sunglaze.core.review.baking import FORMS, Baked, written
 from sunglaze.server.asset_schemas import Asset
-from sunglaze.server.drawing.drawer import drawer
+from sunglaze.server.drawing.drawer import LONG_SECONDS, drawer
 from sunglaze.server.limits import MEGABYTE, MOST_FILE_BYTES
 from sunglaze.server.reading import Reader, Task
 from sunglaze.server.requests import Database, Writing, off_the_loop
@@ -25,8 +25,6 @@ from sunglaze.store import effects, files
 from sunglaze.store.shelf import clean_name
 
 routes = APIRouter(prefix="/api", tags=["files"])
-MOST_SECONDS = 90.0
-"""What leaves may take so long to make."""
 _FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 
@@ -115,7 +113,7 @@ async def _stands(session: Session, effect_id: str) -> Effect:
 async def export_package(session: Database, request: Request, effect_id: str) -> Response:
     """The effect as it stands as a package, which opens as an effect again; nothing is published."""
     effect = await _stands(session, effect_id)
-    data = await drawer(request).run(request, "package", effect, None, most=MOST_SECONDS)
+    data = await drawer(request).run(request, "package", effect, None, most=LONG_SECONDS)
     return attached(data, effect.name, "glaze")
 
 
@@ -123,7 +121,7 @@ async def export_package(session: Database, request: Request, effect_id: str) ->
 async def export_page(session: Database, request: Request, effect_id: str) -> Response:
     """The effect as a folder for any static file server, zipped: it runs with nothing of ours behind it."""
     effect = await _stands(session, effect_id)
-    data = await drawer(request).run(request, "page", effect, most=MOST_SECONDS)
+    data = await drawer(request).run(request, "page", effect, most=LONG_SECONDS)
     return attached(data, effect.name, "zip")
 
 

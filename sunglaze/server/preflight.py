@@ -10,11 +10,10 @@ from pydantic import BaseModel
 
 from sunglaze.core.review.preflight import Check
 from sunglaze.core.review.profiles import Profile, profiles
-from sunglaze.server.drawing.drawer import drawer
+from sunglaze.server.drawing.drawer import LONG_SECONDS, drawer
 from sunglaze.server.requests import Database
 from sunglaze.store import shelf
 
-MOST_SECONDS = 90.0
 routes = APIRouter(prefix="/api", tags=["preflight"])
 
 
@@ -65,5 +64,5 @@ def get_profile(session: Database, name: str) -> Response:
 @routes.get("/effects/{effect_id}/preflight")
 async def check_effect(request: Request, effect_id: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the effect, as it stands, from being taken or worn."""
-    found: list[Check] = await drawer(request).run(request, "check", effect_id, profile, most=MOST_SECONDS)
+    found: list[Check] = await drawer(request).run(request, "check", effect_id, profile, most=LONG_SECONDS)
     return [CheckFound.of(one) for one in found]

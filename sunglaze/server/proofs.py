@@ -27,9 +27,8 @@ from sunglaze.core.proof.pages import Proof, pages_of, write_pdf, write_png
 from sunglaze.core.proof.sheet import MOMENTS, OWN, PRESETS, Place, Sheet
 from sunglaze.core.proof.standing import Said, outliers, said
 from sunglaze.server.camera import Choice
-from sunglaze.server.drawing.drawer import drawer
+from sunglaze.server.drawing.drawer import LONG_SECONDS, drawer
 from sunglaze.server.drawing.messages import Gone
-from sunglaze.server.preflight import MOST_SECONDS
 from sunglaze.server.requests import body, describes
 from sunglaze.store import effects, files, tracking
 
@@ -121,7 +120,7 @@ class Proofs:
         async with self._packing:
             known = self._packages.get(key)
             if known is None:
-                found: bytes = await drawer(request).run(request, "package", effect, None, most=MOST_SECONDS)
+                found: bytes = await drawer(request).run(request, "package", effect, None, most=LONG_SECONDS)
                 self._packages[key] = known = found
         return revision, known
 

@@ -17,9 +17,9 @@ from sunglaze.core.package.archive import open_archive
 from sunglaze.core.review.preflight import Check
 from sunglaze.server.camera import Choice
 from sunglaze.server.counting import Counts
-from sunglaze.server.drawing.drawer import drawer
+from sunglaze.server.drawing.drawer import LONG_SECONDS, drawer
 from sunglaze.server.files import attached
-from sunglaze.server.preflight import MOST_SECONDS, CheckFound
+from sunglaze.server.preflight import CheckFound
 from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import Moment
 from sunglaze.server.visitors import is_visitor
@@ -175,7 +175,7 @@ def put_listing(session: Writing, effect_id: str, said: Annotated[Listing, body(
 @routes.post("/effects/{effect_id}/icon", openapi_extra=describes(IconAt))
 async def icon_preview(request: Request, effect_id: str, at: Annotated[IconAt, body(IconAt)]) -> IconPreview:
     """What an icon would look like."""
-    data = await drawer(request).run(request, "icon", effect_id, at, most=MOST_SECONDS)
+    data = await drawer(request).run(request, "icon", effect_id, at, most=LONG_SECONDS)
     return IconPreview(icon=f"data:image/png;base64,{base64.b64encode(data).decode()}")
 
 
@@ -188,7 +188,7 @@ async def publish(request: Request, effect_id: str) -> Package:
             return effects.get(session, effect_id), publishing.listing(session, effect_id)
 
     kept, said = await to_thread.run_sync(as_it_stands)
-    data = await drawer(request).run(request, "package", kept.effect, said, most=MOST_SECONDS)
+    data = await drawer(request).run(request, "package", kept.effect, said, most=LONG_SECONDS)
 
     def put() -> Package:
         with request.app.state.writing.begin() as writing:
@@ -271,7 +271,7 @@ def withdraw_package(session: Writing, code: str) -> None:
 @routes.get("/packages/{code}/preflight")
 async def check_package(request: Request, code: str, profile: str = "camera-app") -> list[CheckFound]:
     """What may keep the version that is put forward from being taken: the package alone is looked at."""
-    found: list[Check] = await drawer(request).run(request, "check package", code, profile, most=MOST_SECONDS)
+    found: list[Check] = await drawer(request).run(request, "check package", code, profile, most=LONG_SECONDS)
     return [CheckFound.of(one) for one in found]
 
 

@@ -67,7 +67,7 @@ def test_what_waits_when_it_ends_is_drawn_by_the_next_one(tmp_path: Path) -> Non
     async def killed(drawer: Drawer, request: Request) -> list[bytes]:
         await drawer.run(request, "length", BEEKEEPER)
         first = drawer.pid
-        asked = [asyncio.ensure_future(drawer.run(request, "frame", BEEKEEPER, n)) for n in range(6)]
+        asked = [asyncio.ensure_future(drawer.run(request, "frame", BEEKEEPER, n)) for n in range(24)]
         await asyncio.sleep(0.02)
         os.kill(cast(int, first), signal.SIGKILL)
         found = await asyncio.gather(*asked)
@@ -76,7 +76,7 @@ def test_what_waits_when_it_ends_is_drawn_by_the_next_one(tmp_path: Path) -> Non
 
     found = with_drawer(tmp_path, killed)
     desk = Desk(tmp_path, tmp_path)
-    assert found == [frames.frame(desk, lambda: None, BEEKEEPER, n) for n in range(6)]
+    assert found == [frames.frame(desk, lambda: None, BEEKEEPER, n) for n in range(24)]
 
 
 def test_work_that_ends_it_twice_is_refused_in_words(tmp_path: Path) -> None:

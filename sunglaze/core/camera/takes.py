@@ -44,7 +44,7 @@ COVERS = 8
 """Steps of a pixel's coverage."""
 POINT_STEP = 0.002
 """Decimetres that a step of the face's points stands for."""
-RECENT = 12
+RECENT = 4
 """Frames of takes that are held, of all together: two performers, and the next frame of each."""
 
 
@@ -235,19 +235,13 @@ class Take:
 
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
 _keeping, _parsing, _opening, _taking = (threading.Lock() for _ in range(4))
-MOST_OPEN = 4
+MOST_OPEN = 2
 """Takes whose films are open in a process: each has three, and each of those a decoder."""
 _open: OrderedDict[Take, None] = OrderedDict()
 THREADS = os.cpu_count() or 1
 _reading, _ahead = (ThreadPoolExecutor(THREADS, thread_name_prefix=name) for name in ("reading", "ahead"))
 POOLS = _reading, _ahead
 """What reads takes, each with so many threads."""
-
-
-def hold_less() -> None:
-    """For processes that read takes now and then: half as many stay open, and a third as many frames are held."""
-    global MOST_OPEN, _recent
-    MOST_OPEN, _recent = MOST_OPEN // 2, FIFOCache(RECENT // 3)
 
 
 def take(who: str, name: str) -> Take:

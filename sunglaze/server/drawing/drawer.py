@@ -24,7 +24,8 @@ from sunglaze.server.drawing.messages import QUICK, WORKERS, Busy, Do, Gone, Lea
 WAITING = 8
 """So much may wait besides what is being made, of what takes a while."""
 WAITING_QUICK = 64
-MOST_SECONDS = 4.0
+MOST_SECONDS, LONG_SECONDS = 4.0, 90.0
+"""What work may take, from when it begins; and what leaves the application or is checked before it does."""
 _LOOK_SECONDS = 0.1
 _log = logging.getLogger("sunglaze")
 
@@ -126,9 +127,13 @@ class Drawer:
                     continue
                 if asked is not None:
                     asked.pipe, asked.begun = pipe, False
-            # Where it has just ended, whoever listens sees to what was marked as sent.
-            with contextlib.suppress(OSError):
+            try:
                 pipe.send(message)
+            except OSError:
+                pass  # it has just ended: whoever listens sees to what was marked as sent
+            except Exception as error:
+                _log.exception("what is to be drawn cannot be sent")
+                self._fail(message, error)
 
     def _start(self) -> Connection:
         context = processes.context()
@@ -185,7 +190,7 @@ class Drawer:
             else:
                 asked.future.set_exception(said.found)
 
-    def _fail(self, message: Do | Leave | Renew, error: GlazeError) -> None:
+    def _fail(self, message: Do | Leave | Renew, error: Exception) -> None:
         if isinstance(message, Do):
             with self._lock:
                 asked = self._asked.pop(message.number, None)

@@ -17,7 +17,6 @@ from typing import Any
 from sqlalchemy.exc import DatabaseError
 
 from sunglaze.core.cache import CACHE
-from sunglaze.core.camera.takes import hold_less
 from sunglaze.core.errors import GlazeError
 from sunglaze.server import processes
 from sunglaze.server.drawing import frames, leaving, previews
@@ -110,7 +109,6 @@ def main(pipe: Connection, folder: Path, dist: Path) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(NICE)
     CACHE.room = min(CACHE.room, MOST_CACHED)
-    hold_less()
     processes.give_memory_back()
     work = _Work(pipe, folder, dist)
     try:

@@ -28,7 +28,6 @@ from sunglaze.core.cache import CACHE
 from sunglaze.core.camera.cameras import screen_size
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.laying import start_threads
-from sunglaze.core.camera.takes import hold_less
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
 from sunglaze.core.effect.recipe import BadRecipe
@@ -363,7 +362,6 @@ def main(pipe: Connection, folder: Path, busy: Any) -> None:
     Ctrl+C is the server's business; this one ends with its pipe."""
     call_this("glaze-render")
     give_memory_back()
-    hold_less()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The rendering thread gives up the lock around every pass; behind a building thread it would wait 5 ms to get it back.
     sys.setswitchinterval(SWITCH_INTERVAL)
