@@ -219,8 +219,7 @@ def main() -> None:
             paused(page, running.address, "demo-faded-bill")
             publishing(page, running.address)
             page.goto(f"{running.address}/")
-            page.locator(".print canvas").nth(13).wait_for()
-            page.wait_for_timeout(1500)
+            page.wait_for_function("[...document.querySelectorAll('.print img')].slice(0, 14).every((one) => one.naturalWidth)")
             shoot(page, "effects")
             page.set_viewport_size({"width": 390, "height": 800})
             worn = next(

@@ -6,6 +6,7 @@ import contextlib
 import functools
 import os
 import re
+import signal
 import subprocess
 import sys
 import threading
@@ -19,6 +20,7 @@ from typing import IO, Any
 import httpx
 
 from sunglaze.core.engine.code_cache import VARIABLE as CODE
+from sunglaze.server.pictures import VARIABLE as PICTURES
 from sunglaze.server.rendering.optimising import VARIABLE as OPTIMISING
 
 
@@ -39,8 +41,8 @@ class Served:
             self.process.wait()
 
 
-CODE_FOLDER = Path(__file__).parents[1] / ".code"
-"""Passes are compiled once for the servers of all tests."""
+CODE_FOLDER, PICTURES_FOLDER = (Path(__file__).parents[1] / name for name in (".code", ".pictures"))
+"""Passes are compiled and icons drawn once for the servers of all tests."""
 
 
 def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: bool = False) -> Served:
@@ -48,7 +50,8 @@ def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: b
     `optimising`: it compiles what it draws; else that is drawn by steps, which gives the same picture and leaves the processor to
     the tests."""
     command = [sys.executable, "-m", "sunglaze", "serve", "--port", str(port), "--data", str(folder)]
-    told = {**os.environ, CODE: str(CODE_FOLDER), OPTIMISING: "on" if optimising else "off"}
+    kept = {CODE: str(CODE_FOLDER), PICTURES: str(PICTURES_FOLDER)}
+    told = {**os.environ, **kept, OPTIMISING: "on" if optimising else "off"}
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True, env=told)
     assert process.stdout is not None
     for line in process.stdout:
@@ -75,6 +78,19 @@ def processes_called(served: Served, name: str) -> list[int]:
             tasks = Path(f"/proc/{pid}/task").glob("*/children")
             looked_at += [int(child) for task in tasks for child in task.read_text().split()]
     return found
+
+
+@contextlib.contextmanager
+def halted(served: Served, name: str) -> Iterator[None]:
+    """Meanwhile the processes of this name do nothing."""
+    halted = processes_called(served, name)
+    for pid in halted:
+        os.kill(pid, signal.SIGSTOP)
+    try:
+        yield
+    finally:
+        for pid in halted:
+            os.kill(pid, signal.SIGCONT)
 
 
 @contextlib.contextmanager

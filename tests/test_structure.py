@@ -10,8 +10,8 @@ from pathlib import Path
 
 CORE = Path("sunglaze/core")
 FLOORS = (
-    "errors", "cache", "language", "moment", "material", "colour", "face", "passes", "nodes", "targets", "camera", "engine",
-    "effect", "prints", "review", "package", "proof",
+    "errors", "cache", "disk_cache", "edition", "language", "moment", "material", "colour", "face", "passes", "nodes", "targets",
+    "camera", "engine", "effect", "prints", "review", "package", "proof",
 )  # fmt: skip
 """From below upwards; docs/architecture.md draws them."""
 SERVICES = {"fastapi", "sqlalchemy", "uvicorn", "typer", "alembic"}

@@ -15,7 +15,7 @@ from sunglaze.cli.measuring import parity, realism
 from sunglaze.cli.proof import proof
 from sunglaze.cli.render import render_effect
 from sunglaze.cli.sequence import sequence
-from sunglaze.cli.serving import icons, openapi, serve
+from sunglaze.cli.serving import openapi, serve
 from sunglaze.core.errors import GlazeError
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Sun Glaze from a shell.")
@@ -24,7 +24,7 @@ for command in (serve, export, check, proof, sequence, template, parity, realism
 app.command("render")(render_effect)
 app.add_typer(lookups.commands, name="lut")
 app.add_typer(recipes.commands, name="recipe")
-for hidden in (icons, openapi):
+for hidden in (openapi,):
     app.command(hidden=True)(hidden)
 
 

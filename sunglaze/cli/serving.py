@@ -30,13 +30,6 @@ def serve(
     serve_forever(data, host, port)
 
 
-def icons(folder: Annotated[Path, typer.Argument(help="Where to put them.")]) -> None:
-    """Make the icons of layers and nodes ahead."""
-    from sunglaze.core.prints.icons import make_icons
-
-    typer.echo(f"{sum(1 for _ in make_icons(folder))} icons in {folder}")
-
-
 def openapi() -> None:
     """Print the OpenAPI description, from which the browser's types are made."""
     import tempfile

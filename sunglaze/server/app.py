@@ -10,7 +10,7 @@ from pathlib import Path
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse, JSONResponse
 
-from sunglaze.server import camera, clips, network, preflight, previews, proofs, publishing, stream
+from sunglaze.server import camera, clips, network, preflight, previews, prints, proofs, publishing, stream
 from sunglaze.server import catalogue as catalogue_routes
 from sunglaze.server import effects as effect_routes
 from sunglaze.server import files as file_routes
@@ -23,6 +23,7 @@ from sunglaze.server.guard import Guard, is_loopback
 from sunglaze.server.keys import Keyed, Keys
 from sunglaze.server.limits import Limits, Safety
 from sunglaze.server.phones import Phones
+from sunglaze.server.pictures import Pictures
 from sunglaze.server.reading import Reader
 from sunglaze.server.refusals import ANSWERS, install
 from sunglaze.server.rendering.supervisor import Supervisor
@@ -70,6 +71,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
         responses=ANSWERS,
     )
     app.state.sessions, app.state.writing = sessions, writing(sessions)
+    app.state.pictures = Pictures(folder)
     app.state.counts = Counts(app.state.writing)
     visitors = Visitors()
     app.state.phones = Phones(app, folder, visitors)
@@ -86,6 +88,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     app.include_router(file_routes.routes)
     app.include_router(shelf_routes.routes)
     app.include_router(clips.routes)
+    app.include_router(prints.routes)
     app.include_router(effect_routes.routes)
     app.include_router(catalogue_routes.routes)
     app.include_router(previews.routes)

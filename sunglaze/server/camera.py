@@ -12,6 +12,7 @@ from sunglaze.core.camera.lighting import LIGHTS
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.drawing.messages import Seat
+from sunglaze.server.pictures import drawn_once
 from sunglaze.store.effects import NotThere
 
 routes = APIRouter()
@@ -80,7 +81,7 @@ async def face(request: Request, who: str, light: str = "noon") -> Response:
         raise NotThere(f"nobody of the cast is called '{who}'")
     if light not in LIGHTS:
         raise NotThere(f"there is no light '{light}'; there are {', '.join(LIGHTS)}")
-    data = await drawer(request).run(request, "face", who, light)
+    data = await drawn_once(request, "face", who, light)
     return Response(data, media_type="image/jpeg", headers=_DAY)
 
 

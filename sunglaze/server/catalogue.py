@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import lru_cache
-from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Request, Response, UploadFile
-from fastapi.responses import FileResponse
 
 from sunglaze.core.camera.cast import Sitting
 from sunglaze.core.effect.compiling import compile_effect
@@ -24,9 +22,9 @@ from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.nodes.catalogue import CATALOGUE, FAMILIES
 from sunglaze.core.nodes.node import Port
 from sunglaze.core.nodes.types import CONVERSIONS, TRAITS
-from sunglaze.core.prints.icons import USUAL, icon_file
 from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.limits import MEGABYTE, MOST_JSON_BYTES
+from sunglaze.server.pictures import drawn_once
 from sunglaze.server.reading import Reader
 from sunglaze.server.requests import body, describes, off_the_loop
 from sunglaze.server.schemas import (
@@ -48,8 +46,6 @@ from sunglaze.server.schemas import (
 from sunglaze.store.effects import NotThere
 
 routes = APIRouter(prefix="/api", tags=["catalogue"])
-ICONS = Path(__file__).parents[2] / "web" / "dist" / "icons"
-"""Where `./run setup` puts icons."""
 _DAY = {"Cache-Control": "public, max-age=86400"}
 
 
@@ -153,17 +149,15 @@ def catalogue() -> Catalogue:
 
 @routes.get("/layers/{kind}/icon", response_class=Response)
 async def icon_of_layer(
-    request: Request, kind: str, setting: int | None = None, who: str = USUAL.who, light: str = USUAL.light
+    request: Request, kind: str, setting: int | None = None, who: str = Sitting().who, light: str = Sitting().light
 ) -> Response:
     """A ready-made layer on the stand-in camera, small, at its defaults or at one of its settings, on one of the cast in a light;
     those who are not known are as by default."""
     recipe = _shipped(kind)
     if setting is not None and not 0 <= setting < len(recipe.settings):
         raise NotThere(f"'{recipe.name}' has no setting {setting}")
-    ahead, sitting = icon_file(ICONS, "layers", kind, setting), Sitting(who, light=light).known()
-    if sitting == USUAL and ahead.is_file():
-        return FileResponse(ahead, media_type="image/png", headers=_DAY)
-    data = await drawer(request).run(request, "icon of layer", kind, setting, sitting)
+    sitting = Sitting(who, light=light).known()
+    data = await drawn_once(request, "icon of layer", kind, setting, sitting)
     return Response(data, media_type="image/png", headers=_DAY)
 
 
@@ -209,11 +203,7 @@ async def icon_of_node(request: Request, kind: str) -> Response:
     """What a node gives by itself, small."""
     if kind not in CATALOGUE:
         raise NotThere(f"there is no node '{kind}'")
-    ahead = icon_file(ICONS, "nodes", kind)
-    if ahead.is_file():
-        return FileResponse(ahead, media_type="image/png", headers=_DAY)
-    data = await drawer(request).run(request, "icon of node", kind)
-    return Response(data, media_type="image/png", headers=_DAY)
+    return Response(await drawn_once(request, "icon of node", kind), media_type="image/png", headers=_DAY)
 
 
 @routes.post("/texts/size")

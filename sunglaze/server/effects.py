@@ -1,4 +1,4 @@
-"""Routes of effects: the list, revisions, undo and redo."""
+"""Routes of effects: made, saved, undone and redone, deleted and brought back."""
 
 from __future__ import annotations
 
@@ -16,12 +16,6 @@ from sunglaze.server.schemas import DeletedEffect, EffectState, HistoryStep, New
 from sunglaze.store import arriving, effects
 
 routes = APIRouter(prefix="/api/effects", tags=["effects"])
-
-
-@routes.get("")
-def list_effects(session: Database) -> list[EffectState]:
-    with session:
-        return [EffectState.of(kept) for kept in effects.every(session)]
 
 
 @routes.post("", status_code=201)

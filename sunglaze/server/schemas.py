@@ -38,6 +38,12 @@ class EffectState(BaseModel):
         return cls(**{**vars(kept), "problems": list(kept.problems)})
 
 
+class ListedEffect(EffectState):
+    """An effect as the list has it. `printed`: a print of this state is there already."""
+
+    printed: bool
+
+
 class DeletedEffect(BaseModel):
     """An effect that was deleted, and can be brought back."""
 

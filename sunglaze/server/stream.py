@@ -46,11 +46,11 @@ class ShowMessage(BaseModel):
     serial: Serial = 0
 
 
-class GalleryMessage(BaseModel):
-    """Look at small pictures of saved effects."""
+class PrintMessage(BaseModel):
+    """Look at a small moving picture of a saved effect, or at nothing."""
 
-    type: Literal["gallery"]
-    ids: Annotated[list[Annotated[str, Field(max_length=32)]], Field(max_length=200)]
+    type: Literal["print"]
+    id: Annotated[str, Field(max_length=32)] | None
 
 
 class MoveMessage(BaseModel):
@@ -107,7 +107,7 @@ class AckMessage(BaseModel):
     kind: Literal["frame", "tiles", "scope"]
 
 
-Message = ShowMessage | GalleryMessage | MoveMessage | ViewMessage | DoneMessage | AckMessage
+Message = ShowMessage | PrintMessage | MoveMessage | ViewMessage | DoneMessage | AckMessage
 _message: TypeAdapter[Message] = TypeAdapter(Annotated[Message, Field(discriminator="type")])
 
 
@@ -155,9 +155,9 @@ async def _take(text: str | None, viewer: int, supervisor: Supervisor, sessions:
         message = _message.validate_json(text) if len(text) < SMALL else await off_the_loop(lambda: _message.validate_json(text))
         if isinstance(message, ShowMessage):
             supervisor.show(viewer, {"effect": message.effect}, False, message.serial)
-        elif isinstance(message, GalleryMessage):
-            shown = await off_the_loop(lambda: _gallery(message.ids, sessions))
-            supervisor.show(viewer, shown, gallery=True)
+        elif isinstance(message, PrintMessage):
+            shown = await off_the_loop(lambda: _saved(message.id, sessions))
+            supervisor.show(viewer, shown, small=True)
         elif isinstance(message, MoveMessage):
             supervisor.send(Move(viewer, message.at, message.value, message.serial))
         elif isinstance(message, DoneMessage):
@@ -182,7 +182,9 @@ async def _take(text: str | None, viewer: int, supervisor: Supervisor, sessions:
     return None
 
 
-def _gallery(ids: list[str], sessions: Sessions) -> dict[str, Effect]:
-    """Those of these effects that are there. They are read one by one: one that cannot be does not hide the others."""
+def _saved(effect_id: str | None, sessions: Sessions) -> dict[str, Effect]:
+    """An effect by its id. Raises NotThere."""
+    if effect_id is None:
+        return {}
     with sessions() as session:
-        return {kept.id: kept.effect for kept in effects.some(session, ids)}
+        return {effect_id: effects.get(session, effect_id).effect}

@@ -172,12 +172,6 @@ def deleted(session: Session) -> list[Gone]:
     return [Gone(row.id, read_stored(_head(session, row).document).effect.name, row.deleted) for row in rows if row.deleted]
 
 
-def some(session: Session, ids: list[str]) -> list[Kept]:
-    """Those of these effects that are there and not deleted, in this order."""
-    rows = session.scalars(select(EffectRow).where(EffectRow.id.in_(ids), EffectRow.deleted.is_(None)))
-    return [_kept(session, row) for row in sorted(rows, key=lambda row: ids.index(row.id))]
-
-
 def exists(session: Session, effect_id: str) -> bool:
     """Whether an effect of this id was ever made, deleted ones included."""
     return session.get(EffectRow, effect_id) is not None
@@ -260,6 +254,20 @@ def _revision(session: Session, effect_id: str, revision: int) -> RevisionRow:
 def revision(session: Session, effect_id: str, number: int) -> Effect:
     """The effect as a revision has it, as far as today's rules take it. Raises NotThere."""
     return read_stored(_revision(session, effect_id, number).document).effect
+
+
+@dataclass(frozen=True)
+class State:
+    """What a revision holds: its document as it is stored, and the effect as far as today's rules take it."""
+
+    document: str
+    effect: Effect
+
+
+def state(session: Session, effect_id: str, number: int) -> State:
+    """Raises NotThere."""
+    document = _revision(session, effect_id, number).document
+    return State(document, _read(document).stored.effect)
 
 
 def document(session: Session, effect_id: str) -> str:

@@ -54,6 +54,11 @@ def tracked(session: Session, key: str, hands: bool = False) -> tuple[int, int, 
     return len(have), pictures, next((n for n in range(pictures) if n not in have), None)
 
 
+def count(session: Session, key: str) -> int:
+    """In how many pictures of a file something was tracked."""
+    return session.scalar(select(func.count()).select_from(TrackRow).where(TrackRow.asset_hash == key)) or 0
+
+
 def tracks(session: Session, key: str) -> dict[int, Track]:
     rows = select(TrackRow).options(undefer(TrackRow.mask)).where(TrackRow.asset_hash == key)
     return {row.number: Track(row.mask, row.faces, row.hands) for row in session.scalars(rows)}
@@ -61,8 +66,7 @@ def tracks(session: Session, key: str) -> dict[int, Track]:
 
 def tracks_file(session: Session, key: str) -> bytes:
     """All tracks as an archive (core/camera/tracks.py). Raises NotThere."""
-    count = session.scalar(select(func.count()).select_from(TrackRow).where(TrackRow.asset_hash == key))
-    if not count:
+    if not count(session, key):
         raise NotThere(f"nothing was tracked in {asset(session, key).name} yet")
     return write_tracks(tracks(session, key), _pictures(asset(session, key)))
 

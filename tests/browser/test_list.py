@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 import json
 import zipfile
@@ -9,13 +10,14 @@ from pathlib import Path
 
 import httpx
 import numpy as np
+from PIL import Image
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from sunglaze.core.material.files import encode_png
 from tests.browser.workbench import drop, pick, pixels, until
 from tests.conftest import VIEWPORT
 from tests.grades import sample_picture
-from tests.serving import serve
+from tests.serving import Served, halted, serve
 
 
 def made(address: str, name: str, layers: list[dict[str, object]] | None = None) -> str:
@@ -38,25 +40,49 @@ def more(page: Page, print_: Locator, act: str) -> None:
     pick(page, act)
 
 
+SEEN = """image => {
+    if (!image.complete || !image.naturalWidth) return ''
+    const canvas = Object.assign(document.createElement('canvas'), { width: image.naturalWidth, height: image.naturalHeight })
+    canvas.getContext('2d').drawImage(image, 0, 0)
+    return canvas.toDataURL('image/png')
+}"""
+
+
+def printed(page: Page, effect: str) -> np.ndarray:
+    """What the still print of an effect shows: (height, width, 3), int; one pixel where there is none yet."""
+    data = page.locator(f'[data-effect="{effect}"] img').evaluate(SEEN)
+    if not data:
+        return np.zeros((1, 1, 3), int)
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(int)
+
+
 def test_a_print_stands_still_until_it_is_pointed_at(page: Page, address: str) -> None:
     effect = made(address, "Sea smoke")
     page.goto("/")
     mine = print_of(page, effect)
-    mine.locator("canvas").wait_for()
-    page.mouse.move(2, 2)
-    canvas = f'[data-effect="{effect}"] canvas'
-    until(page, lambda: pixels(page, canvas).std() > 20)
-
-    def stands() -> bool:
-        # What was on its way comes later where other prints are built as well; what moves never stands.
-        before = pixels(page, canvas)
-        page.wait_for_timeout(700)
-        return np.array_equal(pixels(page, canvas), before)
-
-    until(page, stands)
-    still = pixels(page, canvas)
+    until(page, lambda: printed(page, effect).std() > 20)
+    expect(mine.locator("canvas")).to_have_count(0)
     mine.hover()
-    until(page, lambda: not np.array_equal(pixels(page, canvas), still))
+    mine.locator("canvas").wait_for()
+    canvas = f'[data-effect="{effect}"] canvas'
+    first = pixels(page, canvas)
+    until(page, lambda: not np.array_equal(pixels(page, canvas), first))
+
+
+def test_a_print_shows_what_was_drawn_last_until_the_next_is_there(page: Page, address: str, served: Served) -> None:
+    fog = {"kind": "fill", "id": "f", "name": "Fog", "values": {"colour": "#2040c0"}}
+    effect = made(address, "Blue smoke", [fog])
+    page.goto("/")
+    until(page, lambda: np.abs(printed(page, effect).mean(axis=(0, 1)) - (0x20, 0x40, 0xC0)).max() < 3)
+    with httpx.Client(base_url=address) as http:
+        state = http.get(f"/api/effects/{effect}").json()
+        state["effect"]["layers"][0]["values"]["colour"] = "#c04020"
+        change = {"base": state["revision"], "gesture": "red", "effect": state["effect"]}
+        http.post(f"/api/effects/{effect}/revisions", json=change).raise_for_status()
+    with halted(served, "glaze-draw"):
+        page.goto("/")
+        until(page, lambda: printed(page, effect).mean(axis=(0, 1))[2] > 180)
+    until(page, lambda: np.abs(printed(page, effect).mean(axis=(0, 1)) - (0xC0, 0x40, 0x20)).max() < 3)
 
 
 def test_one_effect_whose_file_is_lost_keeps_no_other_from_moving_and_says_why_it_cannot_leave(page: Page, address: str) -> None:
@@ -65,10 +91,11 @@ def test_one_effect_whose_file_is_lost_keeps_no_other_from_moving_and_says_why_i
         whole = made(address, "Whole net")
         page.goto("/")
         canvas = f'[data-effect="{whole}"] canvas'
-        print_of(page, whole).locator("canvas").wait_for()
         print_of(page, whole).hover()
+        print_of(page, whole).locator("canvas").wait_for()
         before = pixels(page, canvas)
         until(page, lambda: not np.array_equal(pixels(page, canvas), before))
+        expect(print_of(page, lost)).to_contain_text("It cannot be drawn: ")
         more(page, print_of(page, lost), "Export as a package")
         expect(page.get_by_text("Not exported")).to_contain_text("choose it again")
         http.delete(f"/api/effects/{lost}")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterable
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -18,11 +17,10 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.running import prepare
 from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words, words
-from sunglaze.server.rendering import viewing
 from sunglaze.server.rendering.clock import ViewClock
-from sunglaze.server.rendering.messages import FRAME, TILES, Move, Reply, SetEffects
+from sunglaze.server.rendering.messages import FRAME, Move, Reply, SetEffects
 from sunglaze.server.rendering.pacing import SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Pacing
-from sunglaze.server.rendering.viewing import AHEAD, Shown, Unprinted, Viewer
+from sunglaze.server.rendering.viewing import AHEAD, Shown, Viewer
 
 
 def shown() -> Shown:
@@ -96,71 +94,12 @@ def test_a_viewer_that_owes_answers_does_not_keep_the_thread_awake(playing: bool
 
 
 @pytest.mark.parametrize("playing", [True, False])
-@pytest.mark.parametrize("gallery", [True, False])
-def test_a_viewer_that_gets_no_frames_does_not_keep_the_thread_awake(playing: bool, gallery: bool) -> None:
-    """A list, which gets prints alone; or one that waits for its first effect. A core was busy with asking what is due."""
-    viewer = Viewer(1, {"e": shown()} if gallery else {}, gallery, clock=ViewClock(playing))
+@pytest.mark.parametrize("small", [True, False])
+def test_a_viewer_that_gets_no_frames_does_not_keep_the_thread_awake(playing: bool, small: bool) -> None:
+    """A list, which gets a print alone; or one that waits for its first effect. A core was busy with asking what is due."""
+    viewer = Viewer(1, {"e": shown()} if small else {}, small, clock=ViewClock(playing))
     assert viewer.dirty
     assert viewer.next_due(viewer.clock.started + 0.05) >= 0.01
-
-
-def list_of(*ids: str) -> tuple[Viewer, SetEffects]:
-    """Somebody who looks at a list of effects that are still being built."""
-    viewer = Viewer(1)
-    viewer.pacing.building = True
-    return viewer, SetEffects(1, {one: shown().effect for one in ids}, gallery=True)
-
-
-def printed(viewer: Viewer, turns: int) -> list[list[str]]:
-    """The prints that come turn by turn, where each is answered."""
-    sent: list[Reply] = []
-    for n in range(turns):
-        viewer.produce(viewer.clock.started + n, sent.append)
-        viewer.unacknowledged[TILES] = 0
-    return [[str(one) for one in reply.header["ids"]] for reply in sent]
-
-
-@pytest.fixture
-def in_one_turn(monkeypatch: pytest.MonkeyPatch) -> None:
-    """All prints are drawn in a turn, however slow the machine is."""
-    monkeypatch.setattr(viewing, "PRINTS_SECONDS", 60.0)
-
-
-@pytest.mark.usefixtures("in_one_turn")
-def test_prints_of_a_part_are_sent_once() -> None:
-    """While others are built nothing of them is drawn again; then all are, as often as the picture moves."""
-    viewer, request = list_of("e", "f", "g")
-    viewer.show({"e": shown()}, request, viewer.clock.started)
-    assert printed(viewer, 4) == [["e"]]
-    viewer.show({"f": shown()}, request, viewer.clock.started)
-    viewer.pacing.building = False
-    viewer.show({one: shown() for one in ("e", "f", "g")}, request, viewer.clock.started)
-    assert printed(viewer, 3) == [["f", "g"], ["e", "f", "g"], ["e", "f", "g"]]
-
-
-def test_a_list_that_takes_long_is_drawn_in_several_turns(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Whoever asks is answered between them: a list on a busy machine was taken for a process that hangs, and ended."""
-    monkeypatch.setattr(viewing, "PRINTS_SECONDS", 0.0)
-    viewer, request = list_of("e", "f", "g")
-    viewer.show({one: shown() for one in ("e", "f", "g")}, request, viewer.clock.started)
-    assert printed(viewer, 5) == [["e"], ["f"], ["g"]]
-
-
-@pytest.mark.usefixtures("in_one_turn")
-def test_a_print_that_fails_stops_no_other() -> None:
-    viewer, request = list_of("e", "f", "g")
-    broken = shown()
-    lacking = replace(broken.compiled, inputs=None)  # type: ignore[arg-type]
-    viewer.show({"e": shown(), "f": replace(broken, compiled=lacking), "g": shown()}, request, viewer.clock.started)
-    sent: list[Reply] = []
-    with pytest.raises(Unprinted) as failed:
-        viewer.produce(viewer.clock.started, sent.append)
-    assert failed.value.key == "f"
-    assert isinstance(failed.value.cause, AttributeError)
-    assert [reply.header["ids"] for reply in sent] == [["e"]]
-    viewer.unacknowledged[TILES] = 0
-    viewer.pacing.building = False
-    assert printed(viewer, 3) == [["g"], ["e", "g"], ["e", "g"]]
 
 
 def test_tiles_give_way_to_frames_but_not_for_ever() -> None:

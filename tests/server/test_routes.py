@@ -10,13 +10,11 @@ import cv2
 import httpx
 import numpy as np
 import pytest
-from PIL import Image
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.open_lut import open_lut
-from sunglaze.core.prints.icons import edition, icon_file, layer_icon, make_icons
 from tests.grades import random_cube
 from tests.server.streaming import FILL
 from tests.serving import Served
@@ -144,14 +142,3 @@ def test_a_program_for_the_gpu(http: httpx.Client) -> None:
     refused = http.post("/api/programs", json={**effect, "layers": [broken]})
     assert refused.status_code == 422
     assert "no result" in refused.json()["message"]
-
-
-def test_icons_made_ahead_are_those_made_when_asked(tmp_path: Path) -> None:
-    """The files that `sunglaze icons` writes, each under the edition of the code that drew it."""
-    made = make_icons(tmp_path)
-    first = next(made)
-    kind = first.stem
-    assert first == icon_file(tmp_path, "layers", kind)
-    assert first.parent.parent == tmp_path / edition()
-    assert first.read_bytes() == layer_icon(kind)
-    assert Image.open(first).size == (90, 90)

@@ -15,7 +15,7 @@ import httpx
 import numpy as np
 from PIL import Image
 from playwright.sync_api import sync_playwright
-from websockets.exceptions import ConnectionClosed
+from websockets.exceptions import WebSocketException
 from websockets.sync.client import connect
 
 from sunglaze.core.colour.cube_file import write_cube
@@ -45,8 +45,12 @@ def view(field: Field, name: str, effects: tuple[str, ...]) -> None:
                 continue
             show = {"type": "show", "effect": answer.json()["effect"]}
             sitting = {"who": rng.choice(PEOPLE), "script": "talk", "light": rng.choice(LIGHTS), "back": False, "tracked": False}
-            with contextlib.suppress(ConnectionClosed, OSError, TimeoutError):
+            try:
                 _watch(field, name, show, {"type": "view", "short": 270, "sitting": sitting}, rng.uniform(10, 30))
+            except (WebSocketException, OSError, TimeoutError) as error:
+                # As where the server is killed, be it in the middle of greeting.
+                if not field.is_excused(time.monotonic()):
+                    field.say(f"the stream of '{name}' ended by {error!r}")
             field.wait(0.5)
 
 

@@ -99,10 +99,10 @@ describe('a break', () => {
     }
     expect(times).toEqual([250, 500, 1000, 2000, 4000, 4000, 4000, 4000])
   })
-  it('of a list is told the list', async () => {
-    connection.gallery(['a', 'b'])
+  it('of a list is told what moves there', async () => {
+    connection.print('a')
     socket().open()
-    expect(socket().sent).toEqual([{ type: 'gallery', ids: ['a', 'b'] }])
+    expect(socket().sent).toEqual([{ type: 'print', id: 'a' }])
   })
 })
 

@@ -19,7 +19,7 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from sunglaze.core.engine.code_cache import code_cache, kept_code
+from sunglaze.core.engine.code_cache import code_cache, code_name, kept_code
 from sunglaze.core.engine.machine import Arguments, Bands, MachineCode, machine_code
 from sunglaze.core.engine.stepping import Steps
 from sunglaze.core.passes.planning import Sweep
@@ -179,7 +179,7 @@ def kernel(one: Sweep, pixels: PixelFormat, quick: bool = False) -> Kernel:
 
 def _name(one: Sweep, pixels: PixelFormat) -> str:
     """Of a pass in the cache on disk."""
-    return f"{one.key}|{pixels}"
+    return code_name(f"{one.key}|{pixels}")
 
 
 def text_to_optimise(one: Sweep, pixels: PixelFormat) -> str:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.engine.code_cache import kept_code
+from sunglaze.core.engine.code_cache import code_name, kept_code
 from sunglaze.core.engine.machine import Arguments, Bands, Loaded, machine_code
 from sunglaze.core.passes.reach import Box
 from sunglaze.core.targets.llvm_reads import LANES
@@ -26,7 +26,7 @@ _ready = threading.Lock()
 
 @functools.cache
 def _machine() -> tuple[Loaded, Any]:
-    loaded = Loaded(kept_code("steps", lambda: machine_code(machine_text())))
+    loaded = Loaded(kept_code(code_name("steps"), lambda: machine_code(machine_text())))
     return loaded, _signature(loaded.address)
 
 

@@ -1,14 +1,8 @@
-"""Small pictures of ready-made layers and of nodes, made by the renderer from the stand-in camera.
-
-All together take some ten seconds, so `./run setup` makes them ahead; what is not there is made when it is asked for.
-"""
+"""Small pictures of ready-made layers and of nodes, made by the renderer from the stand-in camera."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import cache, lru_cache
-from hashlib import sha256
-from pathlib import Path
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -24,15 +18,18 @@ from sunglaze.core.effect.recipe import Recipe, RecipeNode
 from sunglaze.core.effect.recording import Recorder, ports
 from sunglaze.core.effect.references import LookupRef
 from sunglaze.core.effect.shipped import shipped
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw, prepare
 from sunglaze.core.language.pictures import CAMERA, colour_here
 from sunglaze.core.material.files import encode_png
 from sunglaze.core.material.text import read_text, text_picture
 from sunglaze.core.moment.rehearsal import Finger, Rehearsal, Rehearsed, Step
 from sunglaze.core.nodes.catalogue import CATALOGUE
 from sunglaze.core.nodes.node import Scene
-from sunglaze.core.passes.program import Floats, Inputs, Program, State
+from sunglaze.core.passes.program import Inputs, Program, State
 from sunglaze.core.prints.previews import seen
 from sunglaze.core.targets import numpy as reference
+from sunglaze.core.targets.memory import parts_of
 
 WIDTH, HEIGHT = 90, 160
 FRAME = 12
@@ -49,8 +46,7 @@ def _stand_in(sitting: Sitting = USUAL) -> StandIn:
     return StandIn(WIDTH, HEIGHT, sitting)
 
 
-def _png(picture: Floats) -> bytes:
-    pixels: NDArray[np.uint8] = np.rint(np.clip(np.nan_to_num(picture), 0, 1) * 255).astype(np.uint8)
+def _png(pixels: NDArray[np.uint8]) -> bytes:
     return encode_png(np.ascontiguousarray(pixels[CROP]), 9)
 
 
@@ -81,14 +77,15 @@ def layer_icon(kind: str, setting: int | None = None, sitting: Sitting = USUAL) 
     drives = {control: Drive(kind=one.kind, values=one.values) for control, one in moving.items()}
     layer = Layer(id="icon", name=kind, kind=kind, blend=start.blend, opacity=start.opacity, values=values, drives=drives)
     compiled = compile_effect(Effect(name=kind, layers=[layer]), _sample_material())
-    state, program = State(), compiled.program.final
+    state, program, room = State(), compiled.program.final, Room()
+    prepare(program, "bytes", quick=True)
     source = Rehearsed(_stand_in(sitting), _TAPPED)
     for _ in range(EASED if program.keeps else 0):
         still = source.moment(FRAME - EARLIER, program.reads.numbers)
         program.advance(still, compiled.inputs, state, drawn=False)
     for frame in range(FRAME - (EARLIER if program.plan.kept or program.keeps else 0), FRAME + 1):
-        picture = reference.run(program, source.moment(frame, program.reads), compiled.inputs, state)[0]
-    return _png(picture)
+        picture = draw(program, source.moment(frame, program.reads), compiled.inputs, state, room)
+    return _png(parts_of(picture, WIDTH)[:, :, 2::-1])
 
 
 _SIGNS = {"number": "0.5", "whole": "12", "boolean": "on", "vec2": "x y", "vec3": "x y z", "vec4": "x y z w", "text": "Aa"}
@@ -125,36 +122,5 @@ def node_icon(kind: str) -> bytes:
     recorder = Recorder(recipe, {}, Scene(colour_here(CAMERA)), "icon", Known(), False)
     found = (recorder.try_outputs("node") or {})[output]
     program = Program((seen(found.symbol),))
-    return _png(reference.run(program, _stand_in().moment(FRAME, program.reads), Inputs())[0])
-
-
-@cache
-def edition() -> str:
-    """Changes with whatever may change an icon: the code and recipes of the core, and the takes of the cast."""
-    core = Path(__file__).parents[1]
-    files = sorted(one for one in core.rglob("*") if one.is_file() and "__pycache__" not in one.parts)
-    found = sha256()
-    for one in files:
-        what = one.read_bytes() if one.suffix in (".py", ".json") else str(one.stat().st_size).encode()
-        found.update(f"{one.relative_to(core)} {sha256(what).hexdigest()}\n".encode())
-    return found.hexdigest()[:16]
-
-
-def icon_file(folder: Path, what: str, kind: str, setting: int | None = None) -> Path:
-    """Where the icon of a layer or node ("layers", "nodes") lies among those made ahead."""
-    return folder / edition() / what / f"{kind}{'' if setting is None else f'.{setting}'}.png"
-
-
-def make_icons(folder: Path) -> Iterator[Path]:
-    """Make all icons ahead, one after another."""
-    layers = [(kind, n) for kind, one in shipped().items() for n in (None, *range(len(one.settings)))]
-    for kind, setting in layers:
-        yield _written(icon_file(folder, "layers", kind, setting), layer_icon(kind, setting))
-    for kind in CATALOGUE:
-        yield _written(icon_file(folder, "nodes", kind), node_icon(kind))
-
-
-def _written(file: Path, data: bytes) -> Path:
-    file.parent.mkdir(parents=True, exist_ok=True)
-    file.write_bytes(data)
-    return file
+    shown = reference.run(program, _stand_in().moment(FRAME, program.reads), Inputs())[0]
+    return _png(np.rint(np.clip(np.nan_to_num(shown), 0, 1) * 255).astype(np.uint8))

@@ -13,7 +13,8 @@ from sunglaze.core.errors import GlazeError
 
 Task = Literal[
     "length", "frame", "mask", "moment", "face", "icon of layer", "icon of node", "footage times", "footage picture", "strip",
-    "print", "preview", "worn", "beside", "judged", "program", "icon", "package", "page", "grade", "check", "check package",
+    "print", "effect print", "preview", "worn", "beside", "judged", "program", "icon", "package", "page", "grade", "check",
+    "check package",
 ]  # fmt: skip
 QUICK: frozenset[Task] = frozenset(
     {

@@ -21,6 +21,7 @@ from sunglaze.core.material.still import Still
 from sunglaze.core.nodes.solids import TEXTURE
 from sunglaze.core.package.archive import program_json
 from sunglaze.core.prints.previews import Previews, numbers_of
+from sunglaze.core.prints.whole import SIZE, effect_print
 from sunglaze.core.review.everybody import everybody
 from sunglaze.core.review.judging import judge
 from sunglaze.core.review.savings import Saving, compared
@@ -77,6 +78,15 @@ def _camera(desk: Desk, session: Session, asked: PreviewRequest | CompareRequest
 def _address(pixels: Bytes) -> str:
     """A picture (height, width, 3) as a data address."""
     return f"data:image/jpeg;base64,{base64.b64encode(encode_jpeg(np.ascontiguousarray(pixels), 92)).decode()}"
+
+
+def effect(desk: Desk, patience: Patience, shown: Effect) -> bytes:
+    """An effect in one picture, as JPEG. Raises BadEffect, NotThere."""
+    with desk.session() as session:
+        material = material_of(session, shown)
+        own = desk.own_cameras.get(session, shown.still, SIZE) if shown.still is not None else None
+    patience()
+    return effect_print(shown, material, own)
 
 
 def worn(desk: Desk, patience: Patience, layer: Layer, light: str) -> list[WornBy]:

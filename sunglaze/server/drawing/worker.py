@@ -40,6 +40,7 @@ _DO: dict[Task, Callable[..., Any]] = {
     "footage picture": frames.footage_picture,
     "strip": frames.strip,
     "print": frames.print_of,
+    "effect print": previews.effect,
     "preview": previews.preview,
     "worn": previews.worn,
     "beside": previews.beside,

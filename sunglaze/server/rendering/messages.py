@@ -19,14 +19,14 @@ TELLS = signal.SIGUSR1
 
 @dataclass(frozen=True)
 class SetEffects:
-    """What a viewer looks at, by id. One effect streams with its stages as tiles; `gallery` streams tiles only.
+    """What a viewer looks at, by id: one effect, which streams with its stages as tiles, or nothing. `small`: as a moving print.
 
     `serial` comes back with the first frame that shows it, as with moves.
     """
 
     viewer: int
     effects: dict[str, Effect]
-    gallery: bool = False
+    small: bool = False
     serial: int = 0
 
 

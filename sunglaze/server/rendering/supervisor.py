@@ -101,12 +101,12 @@ class Supervisor:
                 known.pop(viewer, None)
             self._outbox.put(Leave(viewer))
 
-    def show(self, viewer: int, effects: dict[str, Effect], gallery: bool = False, serial: int = 0) -> None:
+    def show(self, viewer: int, effects: dict[str, Effect], small: bool = False, serial: int = 0) -> None:
         """Let a viewer look at effects."""
         with self._lock:
             if viewer in self._queues:
                 self._strikes.pop(viewer, None)
-                self._effects[viewer] = SetEffects(viewer, effects, gallery, serial)
+                self._effects[viewer] = SetEffects(viewer, effects, small, serial)
                 self._outbox.put(self._effects[viewer])
                 self._wanted.set()
 

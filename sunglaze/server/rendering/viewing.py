@@ -33,7 +33,8 @@ from sunglaze.server.rendering.pacing import STEPS, Pacing
 
 WIDTH, HEIGHT = 540, 960
 TILE_SHORT = 108
-GALLERY_TILE = 162, 288
+PRINT = 162, 288
+"""Columns and rows of a moving print in the list."""
 AHEAD = 2
 QUALITY, TILE_QUALITY = 85, 80
 SCOPE_SECONDS = 1 / 7
@@ -44,8 +45,6 @@ MUCH_LEFT_OUT = 30
 """Frames that were not stepped through, of which is told: a second."""
 CATCHING_UP = 0.15
 """Seconds for which a playing picture steps through frames that it missed, as where the clock jumped."""
-PRINTS_SECONDS = 0.2
-"""A turn's worth of prints: the rest of a list waits for the next one, so that whoever asks is answered meanwhile."""
 REST_SECONDS = 0.12
 """A paused picture that nobody has moved for so long is sent once more, losslessly."""
 
@@ -66,14 +65,6 @@ class Shown:
     own: Camera | None
 
 
-class Unprinted(Exception):
-    """One print of a list could not be drawn, for this cause."""
-
-    def __init__(self, key: str, cause: Exception) -> None:
-        super().__init__(key)
-        self.key, self.cause = key, cause
-
-
 @dataclass
 class Viewer:
     """`serial`: of the effect that is shown; `moved`: of the last move. `goes_on`: told of each frame that is stepped through to
@@ -81,10 +72,7 @@ class Viewer:
 
     number: int
     shown: dict[str, Shown] = field(default_factory=dict)
-    gallery: bool = False
-    request: SetEffects | None = None
-    unprinted: list[str] = field(default_factory=list)
-    unprintable: set[str] = field(default_factory=set)
+    small: bool = False
     clock: ViewClock = field(default_factory=ViewClock)
     pacing: Pacing = field(default_factory=Pacing)
     bare: bool = False
@@ -121,7 +109,7 @@ class Viewer:
 
     def next_due(self, now: float) -> float:
         """Seconds until this viewer wants something, if it says nothing before."""
-        if self.stopped or self.gallery or not self.shown or self.unacknowledged[FRAME] >= AHEAD:
+        if self.stopped or self.small or not self.shown or self.unacknowledged[FRAME] >= AHEAD:
             return HELD_SECONDS
         if self.dirty:
             return 0.0
@@ -183,12 +171,8 @@ class Viewer:
         self.pacing.last_change = now
 
     def show(self, shown: dict[str, Shown], request: SetEffects, now: float) -> None:
-        """Swap in what was built, or add it to what was built of the same request before. Moves that came while it was being
-        built are made once more."""
-        if request is not self.request:
-            self.shown, self.unprinted, self.unprintable = {}, [], set()
-        self.unprinted += [key for key in shown if key not in self.shown]
-        self.shown, self.gallery, self.request = {**self.shown, **shown}, request.gallery, request
+        """Swap in what was built. Moves that came while it was being built are made once more."""
+        self.shown, self.small = shown, request.small
         self.playbacks = {place: playback for place, playback in self.playbacks.items() if place[0] in self.shown}
         self.serial = max(self.serial, request.serial)
         self._loop(now)
@@ -226,7 +210,7 @@ class Viewer:
         number, pacing = self.clock.frame(now), self.pacing
         # A frame rendered for a move a moment ago stands for this tick, too; otherwise moves would double the rate.
         fresh = number != self.last_frame and now - pacing.last_frame > pacing.soonest(now)
-        if self.shown and not self.gallery and self.unacknowledged[FRAME] < AHEAD:
+        if self.shown and not self.small and self.unacknowledged[FRAME] < AHEAD:
             resting = not self.clock.playing and now - pacing.last_change > REST_SECONDS
             if self.dirty or fresh or (self.coarse and resting):
                 pacing.last_frame = now
@@ -236,21 +220,13 @@ class Viewer:
         if due and self.last_picture is not None and not self.unacknowledged[SCOPE]:
             self.last_scope = now
             self._send_scope(send)
-        tiles_due = pacing.tiles_due(now, self.clock, self.tiles_dirty, self.gallery)
-        if not self.shown or self.unacknowledged[TILES]:
+        tiles_due = pacing.tiles_due(now, self.clock, self.tiles_dirty, self.small)
+        if not self.shown or self.unacknowledged[TILES] or not tiles_due:
             return
-        if self.gallery:
-            # Each is drawn once when it is built; all are drawn again when no more come.
-            if tiles_due and not self.unprinted and not pacing.building:
-                self.unprinted = [key for key in self.shown if key not in self.unprintable]
-            if self.unprinted:
-                pacing.last_tiles = now
-                self._send_prints(number, send)
-            return
-        ready = all(is_ready(shown.compiled.program, "bytes") for shown in self.shown.values())
-        if tiles_due and ready and not pacing.building:
+        ready = self.small or all(is_ready(shown.compiled.program, "bytes") for shown in self.shown.values())
+        if ready and not pacing.building:
             began = time.perf_counter()
-            self._send_tiles(number, send)
+            (self._send_print if self.small else self._send_tiles)(number, send)
             pacing.last_tiles, pacing.tiles_took = now, time.perf_counter() - began
 
     def _send_frame(self, number: int, lossless: bool, send: Callable[[Reply], None]) -> None:
@@ -372,26 +348,13 @@ class Viewer:
             parts_of(picture, bare.shape[1])[:, :border, :3] = bare[:, :border, 2::-1]
         return picture
 
-    def _send_prints(self, number: int, send: Callable[[Reply], None]) -> None:
-        """The next prints of a list, as many as a turn has time for. Raises Unprinted after those before one that fails."""
-        began, tiles, ids = time.perf_counter(), list[Bytes](), list[str]()
-        failed: Unprinted | None = None
-        while self.unprinted and failed is None and (not tiles or time.perf_counter() - began < PRINTS_SECONDS):
-            key = self.unprinted.pop(0)
-            shown = self.shown[key]
-            try:
-                source = self._source(shown, (WIDTH, HEIGHT), *GALLERY_TILE)
-                program, inputs = shown.compiled.program.final, shown.compiled.inputs
-                picture = self.playback(key, True).at(program, inputs, source, source.moment(number, program.reads))
-            except Exception as error:
-                self.unprintable.add(key)
-                failed = Unprinted(key, error)
-                continue
-            tiles.append(parts_of(picture, GALLERY_TILE[0]))
-            ids.append(key)
-        self._send_strip(tiles, ids, GALLERY_TILE, send)
-        if failed is not None:
-            raise failed from failed.cause
+    def _send_print(self, number: int, send: Callable[[Reply], None]) -> None:
+        """What moves in the list."""
+        key, shown = next(iter(self.shown.items()))
+        source = self._source(shown, (WIDTH, HEIGHT), *PRINT)
+        program, inputs = shown.compiled.program.final, shown.compiled.inputs
+        picture = self.playback(key, True).at(program, inputs, source, source.moment(number, program.reads), CATCHING_UP)
+        self._send_strip([parts_of(picture, PRINT[0])], [key], PRINT, send)
 
     def _send_tiles(self, number: int, send: Callable[[Reply], None]) -> None:
         """The picture after each stage of an effect."""
@@ -410,8 +373,6 @@ class Viewer:
     def _send_strip(self, tiles: list[Bytes], ids: list[str], size: tuple[int, int], send: Callable[[Reply], None]) -> None:
         """Small pictures, one below the other."""
         self.tiles_dirty = False
-        if not tiles:
-            return
         payload = encode_jpeg_bgra(np.ascontiguousarray(cv2.vconcat(tiles)), TILE_QUALITY)
         self.unacknowledged[TILES] += 1
         header = {"type": TILES, "ids": ids, "width": size[0], "height": size[1]}

@@ -40,13 +40,11 @@ from sunglaze.server.rendering import optimising
 from sunglaze.server.rendering.messages import FRAME, TELLS, Acknowledge, Done, Forget, Leave, Move, Ping, Reply, SetEffects, View
 from sunglaze.server.rendering.optimising import NICE, Optimiser
 from sunglaze.server.rendering.shelf import Shelf
-from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Unprinted, Viewer
+from sunglaze.server.rendering.viewing import HEIGHT, WIDTH, Shown, Viewer
 
 _log = logging.getLogger("sunglaze")
 LONGEST_SLEEP = 0.05
 REST_BEFORE_OPTIMISING = 0.25
-FIRST_PRINTS_SECONDS = 0.4
-"""Of building, after which the prints of a list that are there are shown."""
 TURN_SECONDS, LONGEST_TURN_OUT = 0.005, 0.1
 """What has time takes turns with the frames of a playing picture: so much at a time, then the next frame."""
 SWITCH_INTERVAL = 0.0002
@@ -56,13 +54,11 @@ NUMBERS = 4
 
 @dataclass(frozen=True)
 class Built:
-    """What the building thread has made of a request, and what it tells the browser where that went wrong. `partly`: the rest is
-    still being built."""
+    """What the building thread has made of a request, and what it tells the browser where that went wrong."""
 
     request: SetEffects
     shown: dict[str, Shown]
     trouble: Reply | None
-    partly: bool = False
 
 
 Waiting = SetEffects | View | Move | Done | Acknowledge | Leave | Built
@@ -119,15 +115,12 @@ class Worker:
             self._fail(number, error)
 
     def _produce(self, viewer: Viewer) -> None:
-        """Whatever goes wrong in a viewer's picture stops that one, with words, and no other; of a list the one print."""
+        """Whatever goes wrong in a viewer's picture stops that one, with words, and no other."""
         self.busy[0] = viewer.number
         try:
             viewer.produce(time.monotonic(), self._send)
         except (BrokenPipeError, ConnectionResetError):
             raise
-        except Unprinted as one:
-            words = trouble_of(one.cause, "its print stays as it is")
-            self._send(Reply(viewer.number, {**words, "effect": one.key, "serial": viewer.seen}))
         except Exception as error:
             self._fail(viewer.number, error)
         self.busy[0] = 0
@@ -229,20 +222,13 @@ class Worker:
         return self.viewers.setdefault(number, Viewer(number, goes_on=self._goes_on))
 
     def _build(self, request: SetEffects) -> None:
-        """On the building thread. An effect that cannot be built is reported; the others are shown."""
+        """On the building thread. An effect that cannot be built is reported."""
         self.edited.clear()
         if self.latest.get(request.viewer) is not request:
             return
         shown: dict[str, Shown] = {}
         trouble: Reply | None = None
-        told, since = 0, time.monotonic()
         for key, effect in request.effects.items():
-            if request.gallery and self.latest.get(request.viewer) is not request:
-                return  # what is built is kept, and quickly taken up by what is wanted now
-            if request.gallery and len(shown) > told and time.monotonic() - since > FIRST_PRINTS_SECONDS:
-                # The first prints are shown while the others are built.
-                self.waiting.put(Built(request, dict(list(shown.items())[told:]), None, True))
-                told, since = len(shown), time.monotonic()
             self.busy[1] = request.viewer
             try:
                 shown[key] = self._shown(effect)
@@ -258,7 +244,7 @@ class Worker:
         soonest = time.monotonic() + REST_BEFORE_OPTIMISING
         turn = 0.0
         for one in shown.values():
-            for _ in () if request.gallery else prepare_quickly(one.compiled.program):
+            for _ in () if request.small else prepare_quickly(one.compiled.program):
                 if time.monotonic() - turn > TURN_SECONDS:
                     self._wait_for_frame(request.viewer)
                     turn = time.monotonic()
@@ -286,7 +272,7 @@ class Worker:
     def _wait_for_frame(self, number: int) -> None:
         """Until the next frame is sent, if the picture of a viewer plays."""
         viewer = self.viewers.get(number)
-        if viewer is not None and viewer.clock.playing and not viewer.gallery:
+        if viewer is not None and viewer.clock.playing and not viewer.small:
             self.sent.clear()
             self.sent.wait(LONGEST_TURN_OUT)
 
@@ -317,10 +303,6 @@ class Worker:
         """Put what was built in its place; the last good picture has run until here."""
         request = built.request
         viewer = self.viewers.get(request.viewer)
-        if built.partly:
-            if viewer is not None and self.latest.get(request.viewer) is request:
-                viewer.show(built.shown, request, time.monotonic())
-            return
         with self.requests:
             # Between looking and deleting the next edit may come; it must not be dropped with this one.
             if self.latest.get(request.viewer) is request:
@@ -330,8 +312,7 @@ class Worker:
             return
         viewer.pacing.building = building
         self._send(built.trouble or Reply(request.viewer, {"type": "built"}))
-        # What hangs on a wall stays there without being drawn again.
-        if built.shown or not request.effects or request.gallery:
+        if built.shown or not request.effects or request.small:
             viewer.show(built.shown, request, time.monotonic())
         else:
             # Nothing new is to be seen, but that it is no longer waited for.
@@ -342,7 +323,7 @@ class Worker:
     def _is_awaited(self, built: Built) -> bool:
         """Whether what was built waits for its first picture."""
         viewer = self.viewers.get(built.request.viewer)
-        return viewer is not None and viewer.dirty and bool(viewer.shown) and not viewer.gallery
+        return viewer is not None and viewer.dirty and bool(viewer.shown) and not viewer.small
 
 
 def trouble_of(error: Exception, meanwhile: str) -> dict[str, Any]:

@@ -15,6 +15,7 @@ import type {
   DeletedEffect,
   Effect,
   EffectState,
+  ListedEffect,
   FitRequest,
   Fitted,
   FormWeight,
@@ -97,7 +98,9 @@ function upload<T = Asset>(path: string, files: File | File[], signal?: AbortSig
 
 export const api = {
   catalogue: () => request<Catalogue>('GET', '/catalogue'),
-  effects: () => request<EffectState[]>('GET', '/effects'),
+  effects: () => request<ListedEffect[]>('GET', '/effects'),
+  /** Have an effect's picture drawn; the browser keeps it. */
+  print: (id: string, revision: number, signal: AbortSignal) => request<unknown>('GET', `/effects/${id}/print?revision=${revision}`, undefined, signal),
   deleted: () => request<DeletedEffect[]>('GET', '/effects/deleted'),
   create: () => request<EffectState>('POST', '/effects', {}),
   effect: (id: string) => request<EffectState>('GET', `/effects/${id}`),

@@ -561,11 +561,34 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Effects */
+        /**
+         * List Effects
+         * @description All effects that are not deleted, the last changed first.
+         */
         get: operations["list_effects_api_effects_get"];
         put?: never;
         /** Create Effect */
         post: operations["create_effect_api_effects_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/effects/{effect_id}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Of Effect
+         * @description A small picture of an effect at a revision; without one the last that was drawn of it, of whatever state.
+         */
+        get: operations["print_of_effect_api_effects__effect_id__print_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2870,6 +2893,32 @@ export interface components {
             name: string;
             /** Why */
             why: string;
+        };
+        /**
+         * ListedEffect
+         * @description An effect as the list has it. `printed`: a print of this state is there already.
+         */
+        ListedEffect: {
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
+            effect: components["schemas"]["Effect"];
+            /** Undo */
+            undo: string | null;
+            /** Redo */
+            redo: string | null;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+            /** Weight */
+            weight: number;
+            /** Problems */
+            problems?: string[];
+            /** Printed */
+            printed: boolean;
         };
         /**
          * Listing
@@ -7356,7 +7405,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EffectState"][];
+                    "application/json": components["schemas"]["ListedEffect"][];
                 };
             };
             /** @description What came cannot be read. */
@@ -7454,6 +7503,100 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["EffectState"];
                 };
+            };
+            /** @description What came cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It came from another site, or under another name. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is not there. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The address does not take that kind of request. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description It is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description What came does not fit; the words say where. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description There is too much to do at the moment. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"];
+                };
+            };
+        };
+    };
+    print_of_effect_api_effects__effect_id__print_get: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                effect_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What came cannot be read. */
             400: {

@@ -73,6 +73,7 @@ export type Effect = Omit<Required<Schemas['Effect']>, 'layers' | 'groups' | 'cu
   rehearsal: RehearsalData | null
 }
 export type EffectState = Omit<Schemas['EffectState'], 'effect'> & { effect: Effect }
+export type ListedEffect = EffectState & { printed: boolean }
 export type DeletedEffect = Schemas['DeletedEffect']
 export type SaveAnswer = Omit<Schemas['SaveAnswer'], 'state'> & { state: EffectState }
 export type Asset = Schemas['Asset']

@@ -17,7 +17,7 @@ export interface Listener {
   connected(up: boolean): void
 }
 
-type Target = { effect: Effect; serial: number } | { gallery: string[] }
+type Target = { effect: Effect; serial: number } | { print: string | null }
 
 const LONGEST_WAIT = 4000
 
@@ -38,8 +38,8 @@ export class Connection {
     this.tell()
   }
 
-  gallery(ids: string[]): void {
-    this.target = { gallery: ids }
+  print(id: string | null): void {
+    this.target = { print: id }
     this.tell()
   }
 
@@ -83,7 +83,7 @@ export class Connection {
   private tell(): void {
     if (!this.target) return
     if ('effect' in this.target) this.send({ type: 'show', ...this.target })
-    else this.send({ type: 'gallery', ids: this.target.gallery })
+    else this.send({ type: 'print', id: this.target.print })
   }
 
   private send(message: object): void {

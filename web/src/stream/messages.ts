@@ -115,7 +115,7 @@ export interface Done {
 export type Order =
   | { type: 'show'; effect: Effect; serial: number }
   | { type: 'remember'; effect: Effect; serial: number }
-  | { type: 'gallery'; ids: string[] }
+  | { type: 'print'; id: string | null }
   | { type: 'move'; at: Address; value: Plain; serial: number }
   | { type: 'view'; view: View }
   | { type: 'done'; done: Done }

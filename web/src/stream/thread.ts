@@ -77,7 +77,7 @@ self.onmessage = ({ data }: MessageEvent<Handed | string>) => {
 function follow(order: Order): void {
   if (order.type === 'show') connection.show(order.effect, order.serial)
   else if (order.type === 'remember') connection.remember(order.effect, order.serial)
-  else if (order.type === 'gallery') connection.gallery(order.ids)
+  else if (order.type === 'print') connection.print(order.id)
   else if (order.type === 'move') connection.move(order.at, order.value, order.serial)
   else if (order.type === 'view') connection.setView(order.view)
   else if (order.type === 'done') connection.done(order.done)

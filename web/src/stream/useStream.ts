@@ -217,9 +217,10 @@ export function useStream() {
       })
     },
     remember: (effect: Effect) => ask({ type: 'remember', effect, serial }),
-    gallery(ids: string[]): void {
+    /** Move a small picture of a saved effect, or none. */
+    print(id: string | null): void {
       hanging = true
-      ask({ type: 'gallery', ids })
+      ask({ type: 'print', id })
     },
     /** Called with each frame, and with its picture where it is copied. Gives what ends it. */
     onFrame(watcher: (header: FrameHeader, picture: ImageBitmap | null) => void): () => void {

@@ -1,9 +1,9 @@
 <!-- All effects, hung as prints on a neutral wall: the one that is pointed at moves. -->
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
-import type { DeletedEffect, EffectState } from '../../api/types'
+import type { DeletedEffect, EffectState, ListedEffect } from '../../api/types'
 import { useKeys } from '../workbench/useKeys'
 import { useMessages } from '../messages/useMessages'
 import { useStream } from '../../stream/useStream'
@@ -12,12 +12,14 @@ import DeletedEffects from './DeletedEffects.vue'
 import EffectPrint from './EffectPrint.vue'
 import LetIn from './LetIn.vue'
 import { ORDERS, found, sorted, type Order } from './finding'
+import { usePrints } from './usePrints'
 import { t } from '../../words'
 
 const router = useRouter()
 const stream = useStream()
 const { say, complain } = useMessages()
-const effects = shallowRef<EffectState[] | null>(null)
+const prints = usePrints()
+const effects = shallowRef<ListedEffect[] | null>(null)
 const deleted = shallowRef<DeletedEffect[]>([])
 const bin = ref(false)
 const words = ref('')
@@ -35,36 +37,13 @@ async function refresh(): Promise<void> {
     ;[effects.value, deleted.value] = await Promise.all([api.effects(), api.deleted()])
     chosen.value = new Set(effects.value.filter((one) => chosen.value.has(one.id)).map((one) => one.id))
     if (!deleted.value.length) bin.value = false
-    point(null)
   } catch (error) {
     complain(error)
   }
 }
 onMounted(refresh)
 
-/** Prints that have no picture yet get one; else only the one that is pointed at is drawn on. */
-let pointed: string | null = null
-let drawn: string[] = []
-function point(id: string | null): void {
-  pointed = id
-  // What is seen first comes first.
-  const bare = [...shown.value, ...(effects.value ?? [])].filter((one) => !stream.tiles.has(one.id)).map((one) => one.id)
-  // One that can give no picture stays bare for ever, and keeps no other from moving.
-  const wanted = [...new Set([...bare, ...(id ? [id] : [])])]
-  if (wanted.join() === drawn.join()) return
-  drawn = wanted
-  stream.gallery(wanted)
-}
-/** Prints of a long list come strip by strip; what is still bare is asked for again when no more come. */
-let waits = 0
-watch(
-  () => stream.tiles.size,
-  () => {
-    window.clearTimeout(waits)
-    waits = window.setTimeout(() => point(pointed), 500)
-  },
-)
-onBeforeUnmount(() => window.clearTimeout(waits))
+watch(shown, prints.see)
 
 async function create(): Promise<void> {
   try {
@@ -177,8 +156,8 @@ useKeys({ n: () => void create(), f: () => void find(), escape: () => (chosen.va
       </div>
       <p v-else-if="!shown.length" class="none" role="status">{{ t('list.noEffectIsCalledSoAnd') }}</p>
       <EffectPrint
-        v-for="one in shown" :key="one.id" :state="one" :canvas="stream.tiles.get(one.id)" :chosen="chosen.has(one.id)" :choosing="chosen.size > 0"
-        @choose="choose(one.id)" @point="point" @rename="act(api.rename(one.id, $event))" @duplicate="act(api.duplicate(one.id))"
+        v-for="one in shown" :key="one.id" :state="one" :canvas="stream.tiles.get(one.id)" :print="prints.address(one)" :fault="prints.faults.get(one.id)" :chosen="chosen.has(one.id)" :choosing="chosen.size > 0"
+        @choose="choose(one.id)" @point="stream.print" @rename="act(api.rename(one.id, $event))" @duplicate="act(api.duplicate(one.id))"
         @publish="publish([one])" @remove="remove([one])" />
     </section>
   </main>

@@ -8,7 +8,7 @@ import LivePicture from '../picture/LivePicture.vue'
 import ExportLinks from './ExportLinks.vue'
 import { t } from '../../words'
 
-const props = defineProps<{ state: EffectState; canvas: HTMLCanvasElement | undefined; chosen: boolean; choosing: boolean }>()
+const props = defineProps<{ state: EffectState; canvas: HTMLCanvasElement | undefined; print: string; fault: string | undefined; chosen: boolean; choosing: boolean }>()
 const emit = defineEmits<{
   choose: []
   point: [id: string | null]
@@ -19,6 +19,8 @@ const emit = defineEmits<{
 }>()
 
 const naming = ref(false)
+/** Nothing was drawn of it yet. */
+const bare = ref(true)
 const made = computed(() => props.state.effect.layers.map((layer) => layer.name).join(', ') || t('list.noLayersYet'))
 const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 
@@ -30,7 +32,8 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
     @focusin="emit('point', state.id)" @focusout="emit('point', null)">
     <div class="frame">
       <router-link :to="`/effects/${state.id}`" class="open" :aria-label="t('list.open', { name: state.effect.name })">
-        <LivePicture class="face" :canvas="canvas" :alt="t('list.theCameraThrough', { name: state.effect.name })" />
+        <LivePicture v-if="canvas" class="face" :canvas="canvas" :alt="t('list.theCameraThrough', { name: state.effect.name })" />
+        <img v-else class="face" :class="{ bare }" :src="print" :alt="t('list.theCameraThrough', { name: state.effect.name })" @load="bare = false" @error="bare = true" />
       </router-link>
       <input class="pick" type="checkbox" :checked="chosen" :aria-label="t('list.choose', { name: state.effect.name })" @change="emit('choose')" />
       <v-menu>
@@ -50,6 +53,7 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
       v-if="naming" :name="state.effect.name" :aria-label="t('list.nameOfTheEffect')" @named="emit('rename', $event)" @close="naming = false" />
     <router-link v-else :to="`/effects/${state.id}`" class="title">{{ state.effect.name }}</router-link>
     <p class="light cut" :title="made">{{ made }}</p>
+    <p v-if="fault" class="light faulty" :title="fault">{{ t('list.notDrawn', { fault }) }}</p>
     <p v-if="state.problems?.length" class="light faulty" :title="state.problems.join('\n')">
       {{ t('list.notAllOfItIsRead', { problems: state.problems[0] }) }}
       <a class="word" :href="`/api/effects/${state.id}/document`" :download="`${state.effect.name}.json`">{{ t('list.downloadIt') }}</a>
@@ -69,9 +73,18 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
   position: relative;
   margin-bottom: 6px;
 }
+.open {
+  display: block;
+  background: #8a8a8a;
+}
 .face {
+  display: block;
   width: 150px;
   height: 267px;
+  object-fit: cover;
+}
+.bare {
+  visibility: hidden;
 }
 .chosen .frame {
   outline: 3px solid #fff;

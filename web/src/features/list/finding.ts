@@ -8,7 +8,7 @@ export type Order = keyof typeof ORDERS
 const plain = (text: string): string => text.normalize('NFD').replace(/\p{Mn}/gu, '').toLowerCase()
 
 /** Those in whose name or layers each of the words occurs, whatever their case and accents. */
-export function found(effects: EffectState[], words: string): EffectState[] {
+export function found<E extends EffectState>(effects: E[], words: string): E[] {
   const wanted = plain(words).split(/\s+/).filter(Boolean)
   return effects.filter((one) => {
     const text = plain([one.effect.name, ...one.effect.layers.map((layer) => layer.name)].join(' '))
@@ -16,7 +16,7 @@ export function found(effects: EffectState[], words: string): EffectState[] {
   })
 }
 
-export function sorted(effects: EffectState[], order: Order): EffectState[] {
+export function sorted<E extends EffectState>(effects: E[], order: Order): E[] {
   const by: Record<Order, (a: EffectState, b: EffectState) => number> = {
     changed: (a, b) => Date.parse(b.changed) - Date.parse(a.changed),
     name: (a, b) => a.effect.name.localeCompare(b.effect.name, 'en'),
