@@ -17,6 +17,7 @@ from bench import (
     damage,
     effects,
     faces,
+    felt,
     filters,
     following,
     lookups,
@@ -28,6 +29,7 @@ from bench import (
 )
 
 SECTIONS = {
+    "Felt": felt.measure,
     "Tetrahedral and trilinear lookup, 33 steps, 720 by 1280, 8 bits": lookups.measure,
     "A chain of full-frame work, four ways": chain.measure,
     "Gaussian blur": filters.measure,

@@ -13,7 +13,7 @@ import httpx
 from playwright.sync_api import Browser, sync_playwright
 
 from demo.seed import seed
-from tests.browser.test_phone import camera_file
+from tests.browser.films import play_grey
 from tests.conftest import CHROMIUM, FLAGS
 from tests.serving import files_at, serve
 
@@ -32,7 +32,9 @@ def measure() -> list[str]:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         seed(Path(folder))
         running = serve(Path(folder))
-        fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={camera_file(Path(folder))}"]
+        film = Path(folder) / "camera.y4m"
+        play_grey(film, 90)
+        fake = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-video-capture={film}"]
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=[*FLAGS, *fake])
         try:
             with httpx.Client(base_url=running.address, timeout=120) as http:

@@ -5,9 +5,13 @@ from __future__ import annotations
 
 import argparse
 import hashlib
+import os
 import subprocess
 import sys
 from pathlib import Path
+
+LAST = 19
+"""The niceness of what is made meanwhile."""
 
 
 def edition() -> str:
@@ -39,7 +43,8 @@ def main() -> None:
             print(f"added the demo effect '{name}'")
         prints.put(given.data)
         (given.data / "demo").write_text(state)
-    behind = subprocess.Popen([sys.executable, "-m", "demo.behind", str(given.data)])
+    # Everything else on the machine comes before it, its own start included.
+    behind = subprocess.Popen([sys.executable, "-m", "demo.behind", str(given.data)], preexec_fn=lambda: os.nice(LAST))
     try:
         from sunglaze.cli.serving import serve
 

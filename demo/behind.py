@@ -4,7 +4,6 @@ ready-made layers, publications. `python -m demo.behind FOLDER`; what was made b
 from __future__ import annotations
 
 import contextlib
-import os
 import signal
 import sys
 from collections.abc import Iterator
@@ -28,8 +27,6 @@ from sunglaze.store import effects, tracking
 from sunglaze.store.database import engine_for
 from sunglaze.store.files import material_of
 
-LAST = 19
-"""Everything else on the machine comes first."""
 Sessions = sessionmaker[Session]
 
 
@@ -64,7 +61,6 @@ def compile_all(sessions: Sessions) -> None:
 
 def main(folder: Path) -> None:
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    os.nice(LAST)
     done, state = folder / "behind", edition()
     if done.is_file() and done.read_text() == state:
         return

@@ -7,6 +7,7 @@ import functools
 import os
 import re
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -122,3 +123,10 @@ def ended(http: httpx.Client, job: dict[str, Any]) -> dict[str, Any]:
         time.sleep(0.05)
         job = http.get(f"/api/cuts/{job['id']}").json()
     return job
+
+
+def free_port() -> int:
+    """A port of loopback that nothing listens at."""
+    with socket.socket() as one:
+        one.bind(("127.0.0.1", 0))
+        return int(one.getsockname()[1])
