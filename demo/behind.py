@@ -12,12 +12,12 @@ from pathlib import Path
 from sqlalchemy.orm import Session, sessionmaker
 
 from demo.showing import publish
+from sunglaze.core.disk_cache import keep_beside
 from sunglaze.core.edition import edition
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.shipped import shipped
-from sunglaze.core.engine.code_cache import keep_code_beside
 from sunglaze.core.engine.running import prepare
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.prints.whole import SIZE, effect_print
@@ -64,7 +64,7 @@ def main(folder: Path) -> None:
     done, state = folder / "behind", edition()
     if done.is_file() and done.read_text() == state:
         return
-    keep_code_beside(folder)
+    keep_beside(folder)
     sessions = sessionmaker(engine_for(folder), expire_on_commit=False)
     draw(sessions, Pictures(folder))
     compile_all(sessions)

@@ -20,7 +20,7 @@ from typing import IO, Any
 
 import httpx
 
-from sunglaze.core.engine.code_cache import VARIABLE as CODE
+from sunglaze.core.disk_cache import CODE, FRAMES
 from sunglaze.server.pictures import VARIABLE as PICTURES
 from sunglaze.server.rendering.optimising import VARIABLE as OPTIMISING
 
@@ -42,8 +42,9 @@ class Served:
             self.process.wait()
 
 
-CODE_FOLDER, PICTURES_FOLDER = (Path(__file__).parents[1] / name for name in (".code", ".pictures"))
-"""Passes are compiled and icons drawn once for the servers of all tests."""
+_ROOT = Path(__file__).parents[1]
+KEPT = {CODE: str(_ROOT / ".code"), PICTURES: str(_ROOT / ".pictures"), FRAMES: str(_ROOT / ".frames")}
+"""Passes are compiled, icons drawn and frames of the cast composed once for the servers of all tests."""
 
 
 def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: bool = False) -> Served:
@@ -51,8 +52,7 @@ def serve(folder: Path, port: int = 0, log: IO[str] | None = None, optimising: b
     `optimising`: it compiles what it draws; else that is drawn by steps, which gives the same picture and leaves the processor to
     the tests."""
     command = [sys.executable, "-m", "sunglaze", "serve", "--port", str(port), "--data", str(folder)]
-    kept = {CODE: str(CODE_FOLDER), PICTURES: str(PICTURES_FOLDER)}
-    told = {**os.environ, **kept, OPTIMISING: "on" if optimising else "off"}
+    told = {**os.environ, **KEPT, OPTIMISING: "on" if optimising else "off"}
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True, env=told)
     assert process.stdout is not None
     for line in process.stdout:

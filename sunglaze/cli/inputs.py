@@ -8,10 +8,10 @@ from typing import Any
 from numpy.typing import NDArray
 
 from sunglaze.core.colour.open_lut import open_lut
+from sunglaze.core.disk_cache import keep_beside
 from sunglaze.core.effect.document import Effect, parse_effect
 from sunglaze.core.effect.listing import Listing
 from sunglaze.core.effect.literals import Material
-from sunglaze.core.engine.code_cache import keep_code_beside
 from sunglaze.core.errors import BadFile
 from sunglaze.core.material.files import encode_jpeg, encode_png
 from sunglaze.core.material.glb import read_glb
@@ -56,7 +56,7 @@ def effect_of(which: str, data: Path) -> tuple[Effect, Material]:
 
     if not (data / FILE).is_file():
         raise BadFile(f"'{which}' is no file, and {data} has no database to look it up in; see --data")
-    keep_code_beside(data)
+    keep_beside(data)
     with open_database(data)() as session:
         kept = effects.get(session, which)
         return kept.effect, files.material_of(session, kept.effect)

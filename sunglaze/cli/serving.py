@@ -19,11 +19,11 @@ def serve(
     data: Data = Path(".data"),
 ) -> None:
     """Start the application and print its address."""
-    from sunglaze.core.engine.code_cache import keep_code_beside
+    from sunglaze.core.disk_cache import keep_beside
     from sunglaze.server import processes
 
     # What it starts later is imported on another processor, while this one imports the application.
-    keep_code_beside(data)
+    keep_beside(data)
     processes.warm()
     from sunglaze.server.serving import serve_forever
 

@@ -15,8 +15,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from sunglaze.core.disk_cache import CODE, unnamed
 from sunglaze.core.engine import running
-from sunglaze.core.engine.code_cache import nothing_kept
 from sunglaze.core.engine.engine import Engine
 from sunglaze.core.moment.moment import Moment
 from sunglaze.core.passes.program import Floats, Inputs, Program, State
@@ -75,7 +75,7 @@ def compare(case: Case, gpu: Gpu | None, frame: NDArray[np.uint8] | None = None)
     with np.errstate(all="ignore"):
         scale = np.maximum(1.0, np.abs(want))
         steady = np.all([np.abs(m - want) / scale <= CPU_BOUND for m in moved], axis=0)
-        with nothing_kept():
+        with unnamed(CODE):
             # By steps, which are all that is there yet, then by machine code.
             seen = [_stack(played(running.run, case.exact, camera, case.inputs))]
             running.prepare(case.exact.final, "floats")

@@ -38,7 +38,8 @@ class Pictures:
 
     def find(self, name: str) -> bytes | None:
         """A picture, or nothing where it was not drawn yet."""
-        return self._disk.read(name) if self._disk is not None else None
+        found = self._disk.read(name) if self._disk is not None else None
+        return bytes(found) if found is not None else None
 
     def keep(self, name: str, data: bytes) -> None:
         """Keep a picture."""

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from cachetools import LRUCache
 
+from sunglaze.core.disk_cache import CODE
 from sunglaze.core.engine import code_cache, kernel
 from sunglaze.core.engine.code_cache import code_name, kept_code
 from sunglaze.core.language.pictures import CAMERA, near
@@ -21,7 +22,7 @@ from sunglaze.core.targets.memory import blank, memory
 @pytest.fixture
 def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """The folder that this process keeps its code in, with none of its kernels in memory."""
-    monkeypatch.setenv(code_cache.VARIABLE, str(tmp_path / "code"))
+    monkeypatch.setenv(CODE, str(tmp_path / "code"))
     monkeypatch.setattr(kernel, "_cache", LRUCache(kernel.KEPT_BYTES, getsizeof=lambda made: made.bytes))
     return tmp_path / "code"
 

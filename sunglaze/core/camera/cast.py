@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from sunglaze.core.cache import CACHE, kept_mask
 from sunglaze.core.camera.cameras import moment_of, shrunk
+from sunglaze.core.camera.kept import kept_frame
 from sunglaze.core.camera.labels import (
     BEARD,
     BROW,
@@ -196,8 +197,9 @@ class StandIn:
 
     def frame(self, number: int) -> Words:
         """The picture of a frame as words, alpha the person mask."""
-        number %= self.length
-        return self._kept((self._shown(number),), lambda: self._composed(number))
+        shown = self._shown(number % self.length)
+        name, size = f"{self._plays} {shown}", (self.width, self.height)
+        return self._kept((shown,), lambda: kept_frame(name, size, lambda: self._composed(shown)))
 
     def _shown(self, number: int) -> int:
         return 0 if self.sitting.script == "still" else number
@@ -212,7 +214,8 @@ class StandIn:
         short = min(self.width, self.height)
         if short < SMALLEST:
             factor = math.ceil(SMALLEST / short)
-            large = StandIn(self.width * factor, self.height * factor, self.sitting).frame(number)
+            # Not kept: who wants it at this size seldom wants it large, too.
+            large = StandIn(self.width * factor, self.height * factor, self.sitting)._composed(number)
             return shrunk(large, self.width * factor, (self.width, self.height))
         light = LIGHTS[self.sitting.light]
         behind = self._kept(("place",), self._lit_place)
@@ -229,6 +232,10 @@ class StandIn:
             return Standing(take(figure.who, figure.take).frame(figure.number), to_screen)
 
         return together([partial(laid, *one) for one in self.standing(number)])
+
+    def _outlines(self, number: int) -> list[Standing]:
+        """As they are laid, with nothing but what each pixel is."""
+        return [Standing(take(one.who, one.take).outline(one.number), to_screen) for one, to_screen in self.standing(number)]
 
     def rows(self) -> tuple[int, int]:
         """The first row of a take that the screen shows, and the one after the last."""
@@ -276,7 +283,9 @@ class StandIn:
     def labels(self, number: int) -> tuple[Bytes, Bytes]:
         """What every pixel shows, exactly: the performers' material (labels.py, 0 for none) and the place's label."""
         number %= self.length
-        seen = self._kept_mask((self._shown(number), "labels"), lambda: materials(self._laid(number), self.width, self.height))
+        seen = self._kept_mask(
+            (self._shown(number), "labels"), lambda: materials(self._outlines(number), self.width, self.height)
+        )
         return seen, self._behind()
 
     def _behind(self) -> Bytes:
@@ -303,7 +312,7 @@ class StandIn:
 
     def _one_person(self, number: int, name: str) -> Bytes:
         """What is seen of the nearer or the farther of two people; of one alone, who is the nearer."""
-        masks = [self.warped(one.frame.coverage, one.to_screen) for one in self._laid(number)]
+        masks = [self.warped(one.frame.coverage, one.to_screen) for one in self._outlines(number)]
         if name == NEARER:
             return masks[-1]
         hidden = masks[-1].astype(np.uint16)

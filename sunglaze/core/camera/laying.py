@@ -13,12 +13,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.takes import POOLS, THREADS, TakeFrame
+from sunglaze.core.camera.takes import NO_COLOUR, NO_PLANE, POOLS, THREADS, TakeFrame
 
 T = TypeVar("T")
 OUTSIDE = -2
 """Stands for a row of a take that is not there."""
-_NO_PLANE = np.zeros((1, 1), np.uint8)
 _pool = ThreadPoolExecutor(THREADS, thread_name_prefix="laying")
 
 
@@ -72,7 +71,7 @@ class Standing:
         return *planes, across, columns, self.places(1, height)
 
 
-NOBODY = Standing(TakeFrame(np.zeros((1, 1, 3), np.uint8), *[_NO_PLANE] * 7), np.array([[1.0, 0, -9], [0, 1.0, -9]]))
+NOBODY = Standing(TakeFrame(NO_COLOUR, *[NO_PLANE] * 7), np.array([[1.0, 0, -9], [0, 1.0, -9]]))
 """Laid on where nobody is."""
 USUAL_FIGURES = 2
 

@@ -77,6 +77,9 @@ class TakeFrame:
         return np.asarray(self.label // COVERS, np.uint8)
 
 
+NO_COLOUR, NO_PLANE = np.zeros((1, 1, 3), np.uint8), np.zeros((1, 1), np.uint8)
+
+
 class Film:
     """A film read by frame number. Going on by one is quick; going elsewhere decodes from the last whole frame before it."""
 
@@ -177,6 +180,18 @@ class Take:
             _ahead.submit(self._held, number + 1)
         return frame
 
+    def outline(self, number: int) -> TakeFrame:
+        """A frame with its labels alone, for which no film is read. Raises IndexError beyond `length`."""
+        if not 0 <= number < self.length:
+            raise IndexError(f"the take has no frame {number}: it has {self.length}")
+        with self._lock:
+            found: TakeFrame | None = _recent.get((self, number)) or _outlines.get((self, number))
+            if found is None:
+                found = TakeFrame(NO_COLOUR, self._label(number), *[NO_PLANE] * 6)
+                with _keeping:
+                    _outlines[self, number] = found
+            return found
+
     def _held(self, number: int) -> TakeFrame:
         with self._lock:
             found: TakeFrame | None = _recent.get((self, number))
@@ -228,12 +243,15 @@ class Take:
         lights = _reading.submit(lambda: _planes(light.frame(number)))
         shines = _reading.submit(lambda: _planes(shine.frame(number)))
         rgb = np.asarray(colour.frame(number).to_ndarray(format="rgb24", src_colorspace="ITU709"), np.uint8)
+        return TakeFrame(rgb, self._label(number), *lights.result(), *shines.result())
+
+    def _label(self, number: int) -> Bytes:
         labels, counts = self._known(f"label-{number}")
-        label = np.repeat(labels.astype(np.uint8), counts).reshape(HEIGHT, WIDTH)
-        return TakeFrame(rgb, label, *lights.result(), *shines.result())
+        return np.repeat(labels.astype(np.uint8), counts).reshape(HEIGHT, WIDTH)
 
 
 _recent: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
+_outlines: FIFOCache[tuple[Take, int], TakeFrame] = FIFOCache(RECENT)
 _keeping, _parsing, _opening, _taking = (threading.Lock() for _ in range(4))
 MOST_OPEN = 2
 """Takes whose films are open in a process: each has three, and each of those a decoder."""

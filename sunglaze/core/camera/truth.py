@@ -87,7 +87,7 @@ def depth(camera: StandIn, number: int) -> NDArray[np.float32]:
     for figure, to_screen in camera.standing(number):
         film = take(figure.who, figure.take)
         here = camera.warped(cv2.resize(film.depth(figure.number), (WIDTH, HEIGHT)), to_screen)
-        seen = camera.warped(film.frame(figure.number).coverage, to_screen) > 127
+        seen = camera.warped(film.outline(figure.number).coverage, to_screen) > 127
         # Shown smaller is farther away.
         found[seen] = here[seen] * (focal(camera) / (FOCAL * abs(to_screen[1, 1])) * CENTIMETRES)
     return found
@@ -150,5 +150,5 @@ def _covered(figure: Figure, to_screen: NDArray[np.float64], on_screen: NDArray[
     in_take = (on_screen - to_screen[:, 2]) @ np.linalg.inv(to_screen[:, :2]).T
     inside = ((in_take >= 0) & (in_take < (WIDTH, HEIGHT))).all(axis=1)
     columns, rows = np.clip(in_take.astype(int), 0, (WIDTH - 1, HEIGHT - 1)).T
-    coverage = take(figure.who, figure.take).frame(figure.number).coverage
+    coverage = take(figure.who, figure.take).outline(figure.number).coverage
     return np.asarray(inside & (coverage[rows, columns] > 127))

@@ -1,27 +1,21 @@
-"""Object code of compiled passes, kept on disk between processes and starts.
+"""Object code of compiled passes, kept on disk between processes and starts, where the environment names a folder.
 
-The environment variable SUNGLAZE_CODE names the folder; without it nothing is kept. An entry is named by a hash of what its
-pass computes, of the processor and LLVM that it was made for, and of the source of the printers that wrote it. It is checked
-before it is loaded. Only this user may read or write the folder: what lies in it is executed.
+An entry is named by a hash of what its pass computes, of the processor and LLVM that it was made for, and of the source of the
+printers that wrote it. It is checked before it is loaded. Only this user may read or write the folder: what lies in it is
+executed.
 """
 
 from __future__ import annotations
 
-import contextlib
 import functools
 import hashlib
-import logging
-import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
-from sunglaze.core.disk_cache import DiskCache
+from sunglaze.core.disk_cache import CODE, DiskCache, named
 
-VARIABLE = "SUNGLAZE_CODE"
 MOST_BYTES = 96_000_000
 """Of a folder; some 2,500 passes. The least recently used go first."""
-
-_log = logging.getLogger("sunglaze")
 _CORE = Path(__file__).parents[1]
 
 
@@ -40,35 +34,9 @@ def _maker() -> str:
     return found.hexdigest()
 
 
-def keep_code_beside(data: Path) -> None:
-    """Let this process, and those that it starts, keep compiled code in a data folder, unless they are told of another."""
-    os.environ.setdefault(VARIABLE, str(data.resolve() / "code"))
-
-
-@contextlib.contextmanager
-def nothing_kept() -> Iterator[None]:
-    """Meanwhile this process neither takes compiled code from the disk nor keeps any: quick builds are steps."""
-    folder = os.environ.pop(VARIABLE, None)
-    try:
-        yield
-    finally:
-        if folder is not None:
-            os.environ[VARIABLE] = folder
-
-
-@functools.cache
-def _opened(folder: str) -> DiskCache | None:
-    try:
-        return DiskCache(Path(folder), MOST_BYTES)
-    except OSError as error:
-        _log.warning("compiled code is not kept: %s", error)
-        return None
-
-
 def code_cache() -> DiskCache | None:
-    """The cache that this process is told to use, or none."""
-    folder = os.environ.get(VARIABLE, "")
-    return _opened(folder) if folder else None
+    """The cache that this process is told to use, or none: then quick builds are steps."""
+    return named(CODE, MOST_BYTES)
 
 
 def code_name(key: str) -> str:
@@ -81,7 +49,7 @@ def kept_code(name: str, make: Callable[[], bytes]) -> bytes:
     cache = code_cache()
     found = cache.read(name) if cache is not None else None
     if found is not None:
-        return found
+        return bytes(found)
     made = make()
     if cache is not None:
         cache.write(name, made)

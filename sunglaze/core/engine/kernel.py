@@ -173,7 +173,8 @@ def kernel(one: Sweep, pixels: PixelFormat, quick: bool = False) -> Kernel:
             return found
     if quick:
         cache = code_cache()
-        return _keep(Kernel(one, pixels, cache.read(_name(one, pixels)) if cache is not None else None))
+        known = cache.read(_name(one, pixels)) if cache is not None else None
+        return _keep(Kernel(one, pixels, bytes(known) if known is not None else None))
     return _keep(Kernel(one, pixels, kept_code(_name(one, pixels), lambda: machine_code(assembly(one, pixels)))))
 
 
