@@ -13,9 +13,10 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from demo.seed import seed
+from sunglaze.core.disk_cache import FRAMES
 from tests import evidence as kept
 from tests.evidence import Evidence
-from tests.serving import Served, serve
+from tests.serving import KEPT, Served, serve
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -44,6 +45,8 @@ KNOWN: dict[str, str] = {}
 
 
 def pytest_configure(config: pytest.Config) -> None:
+    # Frames of the cast are composed once for all that runs here.
+    os.environ.setdefault(FRAMES, KEPT[FRAMES])
     if not kept.is_worker(config):
         kept.clear()
 

@@ -20,8 +20,7 @@ from typing import IO, Any
 
 import httpx
 
-from sunglaze.core.disk_cache import CODE, FRAMES
-from sunglaze.server.pictures import VARIABLE as PICTURES
+from sunglaze.core.disk_cache import CODE, FRAMES, PICTURES
 from sunglaze.server.rendering.optimising import VARIABLE as OPTIMISING
 
 

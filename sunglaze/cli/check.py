@@ -44,12 +44,13 @@ def check(
     from sunglaze.core.package.checked import checked
 
     limits = profile_of(profile)
-    found = list(checked(*effect_of(effect, data), limits, said=listing_for(effect, data)))
+    found = []
+    for one in checked(*effect_of(effect, data), limits, said=listing_for(effect, data)):
+        found.append(one)
+        if not as_json:
+            typer.echo(f"{_SIGNS[one.state]}  {one.title}: {one.words}")
     if as_json:
         plain = [{name: value for name, value in asdict(one).items() if name != "strip"} for one in found]
         typer.echo(json.dumps(plain, indent=1, ensure_ascii=False))
-    else:
-        for one in found:
-            typer.echo(f"{_SIGNS[one.state]}  {one.title}: {one.words}")
     if any(one.state == "stops" for one in found):
         raise typer.Exit(1)

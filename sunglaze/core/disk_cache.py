@@ -16,8 +16,8 @@ from pathlib import Path
 
 KEPT_SHARE = 0.8
 """Of the most bytes, to which a full folder is cut."""
-CODE, FRAMES = "SUNGLAZE_CODE", "SUNGLAZE_FRAMES"
-"""Variables that name folders: of compiled passes, and of the cast's frames."""
+CODE, FRAMES, PICTURES = "SUNGLAZE_CODE", "SUNGLAZE_FRAMES", "SUNGLAZE_PICTURES"
+"""Variables that name folders: of compiled passes, of the cast's frames, and of small pictures and findings."""
 STALE_SECONDS = 3600
 """A use is noted in an entry's time stamp at most so often."""
 
@@ -118,9 +118,8 @@ class DiskCache:
 
 
 def keep_beside(data: Path) -> None:
-    """Let this process, and those that it starts, keep compiled code and frames in a data folder, unless they are told of
-    others."""
-    for variable, name in ((CODE, "code"), (FRAMES, "frames")):
+    """Let this process, and those that it starts, keep what it makes in a data folder, unless they are told of others."""
+    for variable, name in ((CODE, "code"), (FRAMES, "frames"), (PICTURES, "pictures")):
         os.environ.setdefault(variable, str(data.resolve() / name))
 
 

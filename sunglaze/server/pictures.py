@@ -10,13 +10,11 @@ from typing import Any
 
 from fastapi import Request
 
-from sunglaze.core.disk_cache import DiskCache
+from sunglaze.core.disk_cache import PICTURES, DiskCache
 from sunglaze.core.edition import edition
 from sunglaze.server.drawing.drawer import drawer
 from sunglaze.server.drawing.messages import Task
 
-VARIABLE = "SUNGLAZE_PICTURES"
-"""In the environment: another folder for them."""
 MOST_BYTES = 128_000_000
 _log = logging.getLogger("sunglaze")
 
@@ -28,7 +26,7 @@ class Pictures:
         self._of = str(folder.resolve())
         self._disk: DiskCache | None = None
         try:
-            self._disk = DiskCache(Path(os.environ.get(VARIABLE) or folder / "pictures"), MOST_BYTES)
+            self._disk = DiskCache(Path(os.environ.get(PICTURES) or folder / "pictures"), MOST_BYTES)
         except OSError as error:
             _log.warning("pictures are not kept: %s", error)
 

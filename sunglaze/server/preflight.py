@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
 import base64
-from typing import Literal
+from collections.abc import AsyncIterator
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
+from sunglaze.core.errors import GlazeError
 from sunglaze.core.review.preflight import Check
 from sunglaze.core.review.profiles import Profile, profiles
 from sunglaze.server.drawing.drawer import LONG_SECONDS, drawer
+from sunglaze.server.drawing.messages import Task
 from sunglaze.server.requests import Database
 from sunglaze.store import shelf
 
@@ -44,6 +49,14 @@ class CheckFound(BaseModel):
         return cls(**{**vars(one), "strip": strip})
 
 
+class CheckLine(BaseModel):
+    """A line of an answer: a check, or why there are no more. Where a check of the same `id` comes again, it is in place of the
+    first."""
+
+    check: CheckFound | None = None
+    message: str | None = None
+
+
 @routes.get("/profiles")
 def list_profiles(session: Database) -> list[ProfileKind]:
     """Limits that effects are checked against: those that ship, then those on the shelf."""
@@ -61,8 +74,42 @@ def get_profile(session: Database, name: str) -> Response:
     return Response(limits.model_dump_json(indent=2), media_type="application/json")
 
 
-@routes.get("/effects/{effect_id}/preflight")
-async def check_effect(request: Request, effect_id: str, profile: str = "camera-app") -> list[CheckFound]:
-    """What may keep the effect, as it stands, from being taken or worn."""
-    found: list[Check] = await drawer(request).run(request, "check", effect_id, profile, most=LONG_SECONDS)
-    return [CheckFound.of(one) for one in found]
+LINES: dict[int | str, dict[str, Any]] = {
+    200: {"model": CheckLine, "content": {"application/x-ndjson": {"schema": {"$ref": "#/components/schemas/CheckLine"}}}}
+}
+"""What a route says of itself whose checks come as JSON, one a line."""
+
+
+async def line_by_line(request: Request, task: Task, *asked: Any) -> Response:
+    """Checks as they are made, a line of JSON each. Raises what looking at the first raises."""
+    loop, come = asyncio.get_running_loop(), asyncio.Queue[Check | None]()
+
+    def part(one: Check) -> None:
+        loop.call_soon_threadsafe(come.put_nowait, one)
+
+    work = asyncio.create_task(drawer(request).run(request, task, *asked, most=LONG_SECONDS, part=part))
+    work.add_done_callback(lambda _: come.put_nowait(None))
+    first = await come.get()
+    if first is None:
+        work.result()
+
+    async def lines() -> AsyncIterator[str]:
+        one = first
+        try:
+            while one is not None:
+                yield CheckLine(check=CheckFound.of(one)).model_dump_json() + "\n"
+                one = await come.get()
+            try:
+                work.result()
+            except GlazeError as error:
+                yield CheckLine(message=str(error)).model_dump_json() + "\n"
+        finally:
+            work.cancel()
+
+    return StreamingResponse(lines(), media_type="application/x-ndjson", headers={"Cache-Control": "no-store"})
+
+
+@routes.get("/effects/{effect_id}/preflight", response_class=Response, responses=LINES)
+async def check_effect(request: Request, effect_id: str, profile: str = "camera-app") -> Response:
+    """What may keep the effect, as it stands, from being taken or worn: a line of JSON for each check, as soon as it is made."""
+    return await line_by_line(request, "check", effect_id, profile)

@@ -14,12 +14,11 @@ from sqlalchemy.orm import Session
 from sunglaze.core.cache import CACHE
 from sunglaze.core.effect.listing import CATEGORIES, IconAt, Listing, suggested
 from sunglaze.core.package.archive import open_archive
-from sunglaze.core.review.preflight import Check
 from sunglaze.server.camera import Choice
 from sunglaze.server.counting import Counts
 from sunglaze.server.drawing.drawer import LONG_SECONDS, drawer
 from sunglaze.server.files import attached
-from sunglaze.server.preflight import CheckFound
+from sunglaze.server.preflight import LINES, line_by_line
 from sunglaze.server.requests import Database, Writing, body, describes
 from sunglaze.server.schemas import Moment
 from sunglaze.server.visitors import is_visitor
@@ -268,11 +267,10 @@ def withdraw_package(session: Writing, code: str) -> None:
         publishing.move(session, code, "withdrawn")
 
 
-@routes.get("/packages/{code}/preflight")
-async def check_package(request: Request, code: str, profile: str = "camera-app") -> list[CheckFound]:
-    """What may keep the version that is put forward from being taken: the package alone is looked at."""
-    found: list[Check] = await drawer(request).run(request, "check package", code, profile, most=LONG_SECONDS)
-    return [CheckFound.of(one) for one in found]
+@routes.get("/packages/{code}/preflight", response_class=Response, responses=LINES)
+async def check_package(request: Request, code: str, profile: str = "camera-app") -> Response:
+    """What may keep the version that is put forward from being taken, line by line; the package alone is looked at."""
+    return await line_by_line(request, "check package", code, profile)
 
 
 @routes.get("/packages/{code}/download", response_class=Response)

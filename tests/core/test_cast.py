@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from pathlib import Path
@@ -15,7 +15,7 @@ import pytest
 from scipy import ndimage
 
 from sunglaze.core.cache import ByteCache
-from sunglaze.core.camera import takes
+from sunglaze.core.camera import kept, takes
 from sunglaze.core.camera.cameras import colours, screen_size
 from sunglaze.core.camera.cast import HEAD_LABELS, LENGTHS, REGIONS, SCRIPTS, Sitting, StandIn, figures
 from sunglaze.core.camera.labels import EAR, EYE, HAIR, HEADWEAR, LIPS, SKIN
@@ -39,9 +39,11 @@ from sunglaze.core.camera.takes import (
 from sunglaze.core.camera.truth import depth, heads
 from sunglaze.core.colour.difference import ciede2000
 from sunglaze.core.colour.spaces import encoded, srgb_to_lab
+from sunglaze.core.disk_cache import FRAMES
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.literals import Material
+from sunglaze.core.targets.memory import Words
 from tests import engines
 
 WIDTH, HEIGHT = 540, 960
@@ -459,3 +461,46 @@ def test_few_takes_are_open_at_a_time_and_each_once() -> None:
         take(who, name).frame(2)
     np.testing.assert_array_equal(take(*every[0]).frame(1).colour, before)
     assert open_films() <= 3 * MOST_OPEN
+
+
+def test_a_frame_from_the_disk_is_the_one_that_was_composed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """To the bit, the mask included; damaged ones are composed anew."""
+    monkeypatch.setenv(FRAMES, str(tmp_path))
+    monkeypatch.setattr(kept, "_writing", At())
+    camera = StandIn(90, 160, Sitting("net-mender", "smile", "dusk"))
+    composed = camera._composed(5)
+    first = kept.kept_frame("five", (90, 160), lambda: composed.copy())
+
+    def never() -> Words:
+        raise AssertionError("it is on the disk")
+
+    again = kept.kept_frame("five", (90, 160), never)
+    assert np.array_equal(first, composed)
+    assert np.array_equal(again, composed)
+    (entry,) = tmp_path.iterdir()
+    entry.write_bytes(entry.read_bytes()[:-1] + b"?")
+    assert np.array_equal(kept.kept_frame("five", (90, 160), lambda: composed.copy()), composed)
+    # Another size under the same name, as after a change of how rows are padded.
+    small = StandIn(45, 80)._composed(5)
+    assert kept.kept_frame("five", (45, 80), lambda: small.copy()).shape == small.shape
+    # Large ones are not kept.
+    before = sorted(tmp_path.iterdir())
+    assert kept.kept_frame("large", (1080, 1920), lambda: composed.copy()) is not None
+    assert sorted(tmp_path.iterdir()) == before
+
+
+class At:
+    """Does at once what would be done beside."""
+
+    def submit(self, work: Callable[..., None], *given: object) -> None:
+        work(*given)
+
+
+def test_masks_need_no_film() -> None:
+    """What each pixel is comes without loss beside the films."""
+    played = take("kite-flyer", "talk")
+    outline, frame = played.outline(9), played.frame(9)
+    assert np.array_equal(outline.label, frame.label)
+    assert outline.colour.size < frame.colour.size
+    with pytest.raises(IndexError, match="no frame 900"):
+        played.outline(900)

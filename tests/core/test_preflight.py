@@ -13,6 +13,7 @@ import pytest
 
 from sunglaze.core.camera.people import MONK_TONES
 from sunglaze.core.colour.lut import neutral
+from sunglaze.core.disk_cache import PICTURES
 from sunglaze.core.effect.document import Effect, Layer, LayerMask
 from sunglaze.core.effect.listing import ClipAt, IconAt, Listing, Texts
 from sunglaze.core.effect.literals import Material
@@ -283,3 +284,33 @@ def test_what_flashes_in_another_script_alone_is_found() -> None:
     assert check.words.endswith("(two, one passes behind)")
     assert int(check.words.split()[0]) > 3
     assert check.strip is not None
+
+
+def test_what_was_found_is_kept_and_an_unchanged_effect_is_answered_from_there(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv(PICTURES, str(tmp_path))
+    worked = [0]
+
+    def work() -> None:
+        worked[0] += 1
+
+    def look(effect: Effect, profile: str = "web", said: Listing | None = SAID) -> list[Check]:
+        worked[0] = 0
+        return list(checked(effect, Material(), profiles()[profile], work, said))
+
+    slow = Effect(name="Ferry crossing", layers=[blinking(0.12)])
+    first = look(slow)
+    assert worked[0] > 100
+    assert any(one.strip for one in first)
+    assert look(slow) == first
+    assert worked[0] == 0
+    # Another state of the effect, other limits, other words: each is looked at anew.
+    changed = slow.model_copy(update={"name": "Ferry crossing at dusk"})
+    for asked in ((changed,), (slow, "camera-app"), (slow, "web", None)):
+        look(*asked)
+        assert worked[0] > 100
+    # Where whoever asked went away in the middle, nothing is kept.
+    assert next(checked(changed, Material(), profiles()["camera-app"], work, SAID)).id == "name"
+    look(changed, "camera-app")
+    assert worked[0] > 100

@@ -40,7 +40,8 @@ def _maker() -> str:
 
 
 def kept_frame(name: str, size: tuple[int, int], make: Callable[[], Words]) -> Words:
-    """A frame of so many columns and rows from the disk, else made, and kept where the environment names a folder for that."""
+    """A frame of so many columns and rows, as words (rows, padded columns), from the disk; else made, and kept where the
+    environment names a folder for that."""
     cache = named(FRAMES, MOST_BYTES, crc32) if size[0] * size[1] <= MOST_PIXELS else None
     if cache is None:
         return make()

@@ -76,18 +76,17 @@ def preflight(
     effect: Effect,
     material: Material,
     profile: Profile,
-    weight: int,
-    heaviest: str,
+    weighed: Callable[[], tuple[int, str]],
     patience: Patience = lambda: None,
     said: Listing | None = None,
 ) -> Iterator[Check]:
-    """All checks, each as it is made. `weight`: bytes of its package that are worn, of which `heaviest` names what takes most;
+    """All checks, each as it is made. `weighed`: bytes of its package that are worn, and the name of what takes most of them;
     `patience` is called now and then and raises what shall end it; `said`: its listing. Raises BadEffect for an effect that does
     not compile."""
     compiled = compile_effect(effect, material)
     yield from _named(effect, profile)
     yield from _listed(said, profile)
-    yield _weight(profile, weight, heaviest)
+    yield _weight(profile, *weighed())
     yield from _on_the_phone(compiled, profile)
     yield from _empty(effect, compiled, material)
     yield from _lookups(effect, material)

@@ -8,6 +8,7 @@ import contextlib
 import itertools
 import logging
 import threading
+from collections.abc import Callable
 from concurrent.futures import Future, InvalidStateError
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
@@ -39,6 +40,7 @@ class _Asked:
     """`pipe`: of the process that it was sent to; `begun`: in that one; `ended`: how many it ended already."""
 
     message: Do
+    part: Callable[[Any], None]
     future: Future[Any] = field(default_factory=Future)
     pipe: Connection | None = None
     begun: bool = False
@@ -65,10 +67,13 @@ class Drawer:
         """The process's number in the system, while there is one."""
         return self._process.pid if self._process is not None else None
 
-    async def run(self, request: Request, task: Task, *args: Any, most: float = MOST_SECONDS) -> Any:
-        """What the task finds, which may take `most` seconds from when it begins. Raises what that raises, Busy where too much
-        waits already, Gone where nobody waits."""
-        asked = _Asked(Do(next(self._numbers), task, args, most))
+    async def run(
+        self, request: Request, task: Task, *args: Any, most: float = MOST_SECONDS, part: Callable[[Any], None] = lambda _: None
+    ) -> Any:
+        """What the task finds, which may take `most` seconds from when it begins. `part`: told of each part where it comes in
+        parts, on another thread; once more where the process ended over it. Raises what that raises, Busy where too much waits
+        already, Gone where nobody waits."""
+        asked = _Asked(Do(next(self._numbers), task, args, most), part)
         self._admit(asked)
         answer = asyncio.wrap_future(asked.future)
         try:
@@ -182,6 +187,9 @@ class Drawer:
                 return
             if said.what == "begins":
                 asked.begun = True
+                return
+            if said.what == "part":
+                asked.part(said.found)
                 return
             del self._asked[said.number]
         with contextlib.suppress(InvalidStateError):

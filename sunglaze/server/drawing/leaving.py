@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from collections.abc import Iterator
 
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect
@@ -60,19 +61,19 @@ def grade(desk: Desk, _patience: Patience, effect_id: str, size: int, to: str | 
     return bake(effect, material, size, to), effect.name
 
 
-def check(desk: Desk, patience: Patience, effect_id: str, profile: str) -> list[Check]:
+def check(desk: Desk, patience: Patience, effect_id: str, profile: str) -> Iterator[Check]:
     """What may keep an effect, as it stands, from being taken or worn. Raises NotThere."""
     with desk.session() as session:
         limits = shelf.profile_named(session, profile)
         effect = effects.get(session, effect_id).effect
         material = material_of(session, effect)
         said = publishing.listing(session, effect_id)
-    return list(checked(effect, material, limits, patience, said))
+    yield from checked(effect, material, limits, patience, said)
 
 
-def check_package(desk: Desk, patience: Patience, code: str, profile: str) -> list[Check]:
+def check_package(desk: Desk, patience: Patience, code: str, profile: str) -> Iterator[Check]:
     """What may keep the version that is put forward from being taken: the package alone is looked at. Raises NotThere."""
     with desk.session() as session:
         limits = shelf.profile_named(session, profile)
         data = publishing.version(session, code, publishing.publication(session, code).number).data
-    return list(checked_package(data, limits, patience))
+    yield from checked_package(data, limits, patience)

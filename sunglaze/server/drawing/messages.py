@@ -77,10 +77,10 @@ class Renew:
 
 @dataclass(frozen=True)
 class Said:
-    """What became of work: it begins, or was done, or failed by an error."""
+    """What became of work: it begins, or a part of it is there, or it was done, or failed by an error."""
 
     number: int
-    what: Literal["begins", "done", "failed"]
+    what: Literal["begins", "part", "done", "failed"]
     found: Any = None
 
 

@@ -8,7 +8,7 @@ import pickle
 import signal
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -90,7 +90,12 @@ class _Work:
 
         try:
             self._say(Said(asked.number, "begins"))
-            self._say(Said(asked.number, "done", _DO[asked.task](self._desk, patience, *asked.args)))
+            found = _DO[asked.task](self._desk, patience, *asked.args)
+            if isinstance(found, Iterator):
+                for part in found:
+                    self._say(Said(asked.number, "part", part))
+                found = None
+            self._say(Said(asked.number, "done", found))
         except (GlazeError, DatabaseError, OSError) as error:
             self._say(Said(asked.number, "failed", error))
         except Exception as error:

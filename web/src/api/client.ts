@@ -6,6 +6,7 @@ import type {
   Catalogue,
   CellMade,
   CheckFound,
+  CheckLine,
   ClipRequest,
   ColourReading,
   CompareRequest,
@@ -68,26 +69,44 @@ const small = (sent: string, beside = 0): boolean => new Blob([sent]).size + bes
 async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal, outlives = false): Promise<T> {
   const form = body instanceof FormData
   const sent = body === undefined ? null : form ? body : JSON.stringify(body)
+  const answer = await asked(method, path, {
+    body: sent,
+    signal: signal ?? null,
+    keepalive: outlives && typeof sent === 'string' && small(sent),
+    headers: form || sent === null ? {} : { 'Content-Type': 'application/json' },
+  })
+  if (answer.status === 204) return undefined as T
+  return (await answer.json().catch(() => ({}))) as T
+}
+
+/** The server's answer where it takes what it is asked. */
+async function asked(method: string, path: string, how: RequestInit): Promise<Response> {
   let answer: Response
   try {
-    answer = await fetch(`/api${path}`, {
-      method,
-      body: sent,
-      signal: signal ?? null,
-      keepalive: outlives && typeof sent === 'string' && small(sent),
-      headers: form || sent === null ? {} : { 'Content-Type': 'application/json' },
-    })
+    answer = await fetch(`/api${path}`, { method, ...how })
   } catch (error) {
-    if (signal?.aborted) throw error
+    if (how.signal?.aborted) throw error
     throw new Refusal(t('api.sunGlazeDoesNotAnswerIs'), UNREACHABLE)
   }
-  if (answer.status === 204) return undefined as T
-  const plain: unknown = await answer.json().catch(() => ({}))
-  if (!answer.ok) {
-    const words = (plain as { message?: string }).message
-    throw new Refusal(words ?? t('api.theServerRefusedWithAndGave', { status: answer.status }), answer.status)
+  if (answer.ok) return answer
+  const { message } = (await answer.json().catch(() => ({}))) as { message?: string }
+  throw new Refusal(message ?? t('api.theServerRefusedWithAndGave', { status: answer.status }), answer.status)
+}
+
+/** Checks that come line by line. */
+async function checks(path: string, found: (one: CheckFound) => void, signal?: AbortSignal): Promise<void> {
+  const answer = await asked('GET', path, signal === undefined ? {} : { signal })
+  const reader = answer.body?.pipeThrough(new TextDecoderStream()).getReader()
+  let text = ''
+  for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
+    const lines = (text + part.value).split('\n')
+    text = lines.pop() ?? ''
+    for (const line of lines) {
+      const { check, message } = JSON.parse(line) as CheckLine
+      if (message) throw new Refusal(message, SERVER_FAILS)
+      if (check) found(check)
+    }
   }
-  return plain as T
 }
 
 function upload<T = Asset>(path: string, files: File | File[], signal?: AbortSignal): Promise<T> {
@@ -135,7 +154,8 @@ export const api = {
   addPicture: (file: File) => upload('/pictures', file),
   addFootage: (file: File) => upload('/footage', file),
   profiles: () => request<ProfileKind[]>('GET', '/profiles'),
-  preflight: (id: string, profile: string) => request<CheckFound[]>('GET', `/effects/${id}/preflight?profile=${profile}`),
+  /** Checks as they are made. */
+  preflight: (id: string, profile: string, found: (one: CheckFound) => void, signal?: AbortSignal) => checks(`/effects/${id}/preflight?profile=${profile}`, found, signal),
   proofChoices: () => request<ProofChoices>('GET', '/proof'),
   proofCell: (id: string, place: ProofPlace, state: ProofState, signal: AbortSignal) => request<CellMade>('POST', `/effects/${id}/proof/cell`, { place, state }, signal),
   proofWords: (id: string, sheet: ProofSheet, state: ProofState) => request<SheetWords>('POST', `/effects/${id}/proof/words`, { sheet, state }),
@@ -182,7 +202,7 @@ export const api = {
   shown: (code: string, number?: number) => request<Shown>('GET', `/showcase/${code}${number ? `?number=${number}` : ''}`),
   review: (code: string, state: Package['state'], reason = '') => request<Package>('POST', `/packages/${code}/review`, { state, reason }),
   putVersionBack: (code: string, number: number) => request<Package>('POST', `/packages/${code}/versions/${number}`),
-  checkPackage: (code: string) => request<CheckFound[]>('GET', `/packages/${code}/preflight`),
+  checkPackage: (code: string, found: (one: CheckFound) => void, signal?: AbortSignal) => checks(`/packages/${code}/preflight`, found, signal),
   count: (code: string, what: 'opens' | 'tries') => request<undefined>('POST', `/packages/${code}/count/${what}`),
   withdraw: (code: string) => request<undefined>('DELETE', `/packages/${code}`),
 }

@@ -1230,7 +1230,7 @@ export interface paths {
         };
         /**
          * Check Effect
-         * @description What may keep the effect, as it stands, from being taken or worn.
+         * @description What may keep the effect, as it stands, from being taken or worn: a line of JSON for each check, as soon as it is made.
          */
         get: operations["check_effect_api_effects__effect_id__preflight_get"];
         put?: never;
@@ -1535,7 +1535,7 @@ export interface paths {
         };
         /**
          * Check Package
-         * @description What may keep the version that is put forward from being taken: the package alone is looked at.
+         * @description What may keep the version that is put forward from being taken, line by line; the package alone is looked at.
          */
         get: operations["check_package_api_packages__code__preflight_get"];
         put?: never;
@@ -2016,6 +2016,16 @@ export interface components {
             mend: string | null;
             /** Strip */
             strip: string | null;
+        };
+        /**
+         * CheckLine
+         * @description A line of an answer: a check, or why there are no more. Where a check of the same `id` comes again, it is in place of the
+         *     first.
+         */
+        CheckLine: {
+            check?: components["schemas"]["CheckFound"] | null;
+            /** Message */
+            message?: string | null;
         };
         /** Choice */
         Choice: {
@@ -10916,7 +10926,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CheckFound"][];
+                    "application/x-ndjson": components["schemas"]["CheckLine"];
+                    "application/json": components["schemas"]["CheckLine"];
                 };
             };
             /** @description What came cannot be read. */
@@ -12532,7 +12543,8 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CheckFound"][];
+                    "application/x-ndjson": components["schemas"]["CheckLine"];
+                    "application/json": components["schemas"]["CheckLine"];
                 };
             };
             /** @description What came cannot be read. */

@@ -49,6 +49,7 @@ export interface Address {
 export type Handle = Omit<Required<Schemas['Handle']>, 'shape'> & { shape: Required<NonNullable<Schemas['Handle']['shape']>> | null }
 export type LayerKind = Omit<Schemas['LayerKind'], 'handles'> & { handles: Handle[] }
 export type CheckFound = Schemas['CheckFound']
+export type CheckLine = Schemas['CheckLine']
 export type ProfileKind = Schemas['ProfileKind']
 export type ProofPlace = Required<Schemas['Place']>
 export type ProofSheet = Required<Schemas['Sheet']>

@@ -1,10 +1,11 @@
 <!-- Pre-flight: what may keep the effect from being taken or worn; what stops it comes first, and each leads to where it is mended. -->
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
 import { chosenFiles } from '../../api/files'
 import type { CheckFound, ProfileKind } from '../../api/types'
 import { useMessages } from '../messages/useMessages'
+import { withOne } from './checks'
 import { t } from '../../words'
 
 const props = defineProps<{ id: string; settled: () => Promise<void> }>()
@@ -19,10 +20,10 @@ const running = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
 const named = computed(() => (profiles.value.find((one) => one.name === profile.value)?.title ?? 'profile').toLowerCase().replace(/[^a-z0-9]+/g, '-'))
 let asked = 0
+let leaving = new AbortController()
+onBeforeUnmount(() => leaving.abort())
 
-const ORDER = { stops: 0, look: 1, passed: 2 }
 const SAYS = { stops: t('showcase.stops'), look: t('showcase.toLookAt'), passed: t('showcase.passed') }
-const listed = computed(() => [...(found.value ?? [])].sort((a, b) => ORDER[a.state] - ORDER[b.state]))
 const said = computed(() => {
   const count = (state: CheckFound['state']) => (found.value ?? []).filter((one) => one.state === state).length
   if (count('stops')) return t('showcase.stopsIt', { count: count('stops') })
@@ -32,10 +33,12 @@ const said = computed(() => {
 async function check(): Promise<void> {
   const mine = ++asked
   running.value = true
+  leaving.abort()
+  leaving = new AbortController()
   try {
     await props.settled()
-    const fresh = await api.preflight(props.id, profile.value)
-    if (mine === asked) found.value = fresh
+    found.value = []
+    await api.preflight(props.id, profile.value, (one) => mine === asked && (found.value = withOne(found.value ?? [], one)), leaving.signal)
   } catch (error) {
     if (mine === asked) complain(error)
   } finally {
@@ -62,7 +65,10 @@ async function mend(): Promise<void> {
   await check()
 }
 watch(open, async (now) => {
-  if (!now) return
+  if (!now) {
+    asked++
+    return leaving.abort()
+  }
   found.value = null
   profiles.value = await api.profiles().catch(() => [])
   // Limits of one's own may have been taken off the shelf.
@@ -89,8 +95,8 @@ watch(open, async (now) => {
       <button class="word" @click="open = false">{{ t('list.close') }}</button>
     </header>
     <p class="verdict" role="status">{{ running ? t('showcase.itIsLookedThrough') : said }}</p>
-    <ul v-if="found" :class="{ stale: running }">
-      <li v-for="one in listed" :key="one.id" :class="one.state">
+    <ul v-if="found">
+      <li v-for="one in found" :key="one.id" :class="one.state">
         <b>{{ one.title }}</b>
         <span class="state">{{ SAYS[one.state] }}</span>
         <span class="words">{{ one.words }}</span>
@@ -130,9 +136,6 @@ ul {
   list-style: none;
   margin: 0;
   padding: 0;
-}
-.stale {
-  opacity: 0.5;
 }
 li {
   display: grid;

@@ -7,6 +7,7 @@ import { useMessages } from '../messages/useMessages'
 import ShowPrint from './ShowPrint.vue'
 import { CATEGORY_NAMES, inLanguage } from './saying'
 import { STATES } from './states'
+import { withOne } from './checks'
 import { t } from '../../words'
 
 const { say, complain } = useMessages()
@@ -20,7 +21,6 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 const queue = computed(() => [...(packages.value ?? [])].sort((a, b) => ORDER.indexOf(a.state) - ORDER.indexOf(b.state) || a.moved.localeCompare(b.moved)))
 const one = computed(() => packages.value?.find((one) => one.code === chosen.value) ?? null)
 const SAYS = { stops: t('showcase.stops'), look: t('showcase.toLookAt'), passed: t('showcase.passed') }
-const RANK = { stops: 0, look: 1, passed: 2 }
 
 async function refresh(): Promise<void> {
   try {
@@ -55,8 +55,10 @@ async function check(): Promise<void> {
   try {
     if (now.state === 'submitted') await api.review(now.code, 'in review')
     await refresh()
-    const fresh = await api.checkPackage(now.code)
-    if (chosen.value === now.code) found.value = fresh.sort((a, b) => RANK[a.state] - RANK[b.state])
+    found.value = []
+    await api.checkPackage(now.code, (one) => {
+      if (chosen.value === now.code) found.value = withOne(found.value ?? [], one)
+    })
   } catch (error) {
     complain(error)
   } finally {
