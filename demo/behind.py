@@ -1,5 +1,5 @@
-"""What the demo lets be made while the application runs already: prints of its effects, machine code of them and of all
-ready-made layers, publications. `python -m demo.behind FOLDER`; what was made before is left alone."""
+"""What the demo lets be made while the application runs already: frames of the cast, prints of its effects, machine code of them
+and of all ready-made layers, publications. `python -m demo.behind FOLDER`; what was made before is left alone."""
 
 from __future__ import annotations
 
@@ -12,6 +12,8 @@ from pathlib import Path
 from sqlalchemy.orm import Session, sessionmaker
 
 from demo.showing import publish
+from sunglaze.core.camera.cast import Sitting, StandIn
+from sunglaze.core.camera.kept import settle
 from sunglaze.core.disk_cache import keep_beside
 from sunglaze.core.edition import edition
 from sunglaze.core.effect.compiling import compile_effect
@@ -21,6 +23,7 @@ from sunglaze.core.effect.shipped import shipped
 from sunglaze.core.engine.running import prepare
 from sunglaze.core.errors import GlazeError
 from sunglaze.core.prints.whole import SIZE, effect_print
+from sunglaze.core.review.preflight import FLASH_SCRIPTS, SMALL
 from sunglaze.server.pictures import Pictures
 from sunglaze.server.prints import name_of
 from sunglaze.store import effects, tracking
@@ -28,6 +31,15 @@ from sunglaze.store.database import engine_for
 from sunglaze.store.files import material_of
 
 Sessions = sessionmaker[Session]
+
+
+def film() -> None:
+    """Frames of who sits there at first, as the workbench shows them, and those in which checks look for flashing."""
+    seats = [StandIn(540, 960), *(StandIn(*SMALL, Sitting(script=script)) for script in FLASH_SCRIPTS)]
+    for seat in seats:
+        for number in range(seat.length):
+            seat.frame(number)
+            settle()
 
 
 def draw(sessions: Sessions, pictures: Pictures) -> None:
@@ -66,6 +78,7 @@ def main(folder: Path) -> None:
         return
     keep_beside(folder)
     sessions = sessionmaker(engine_for(folder), expire_on_commit=False)
+    film()
     draw(sessions, Pictures(folder))
     compile_all(sessions)
     for _ in publish(folder):

@@ -178,7 +178,9 @@ class StandIn:
 
     def faces(self, number: int) -> list[Face]:
         """As Camera has it: the nearest one first, of those of which enough is seen; as they are, or as a phone tracks them."""
-        return list(_faces(self.sitting, self.width, self.height, number % self.length))
+        number %= self.length
+        # What a phone takes for the face of who keeps still trembles all the same.
+        return list(_faces(self.sitting, self.width, self.height, number if self.sitting.tracked else self._shown(number)))
 
     def seen_faces(self, number: int) -> tuple[Face, ...]:
         """The faces of a frame, computed."""

@@ -58,6 +58,11 @@ def kept_frame(name: str, size: tuple[int, int], make: Callable[[], Words]) -> W
     return made
 
 
+def settle() -> None:
+    """Wait until what was composed is written."""
+    _writing.submit(lambda: None).result()
+
+
 def _write(cache: DiskCache, name: str, made: Words) -> None:
     try:
         cache.write(name, made.tobytes())

@@ -22,6 +22,8 @@ Patience = Callable[[], None]
 
 MOST_BYTES = 128_000_000
 """Of the folder, in which there are small pictures, too."""
+NO_ICON = {"icon.png": b""}
+"""What is weighed is worn; the icon is not, and takes as long to draw as all else."""
 _KEPT = TypeAdapter(list[Check], config=ConfigDict(ser_json_bytes="base64", val_json_bytes="base64"))
 
 
@@ -31,7 +33,9 @@ def checked(
     """All checks, each as it is made; of an effect that does not compile, why. `patience` is called now and then and raises what
     shall end it. `said`: its listing."""
     try:
-        yield from _checks(effect, material, profile, "effect", lambda: write_package(effect, material), patience, said)
+        yield from _checks(
+            effect, material, profile, "effect", lambda: write_package(effect, material, shown=NO_ICON), patience, said
+        )
     except BadEffect as error:
         yield from refused(error)
 
