@@ -19,7 +19,7 @@ from sunglaze.core.moment.moment import Face, Moment, Reads
 from sunglaze.core.targets.memory import Words, words
 from sunglaze.server.rendering.clock import ViewClock
 from sunglaze.server.rendering.messages import FRAME, Move, Reply, SetEffects
-from sunglaze.server.rendering.pacing import SHORT_ENOUGH, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Pacing
+from sunglaze.server.rendering.pacing import SHORT_ENOUGH_FOR_SURE, STEPS, TILE_PATIENCE, TILE_SECONDS, TOO_LONG, Pace, Pacing
 from sunglaze.server.rendering.viewing import AHEAD, Shown, Viewer
 
 
@@ -38,15 +38,26 @@ def played(pace: Pace, whole: float, frames: int, always: float = 0.004) -> list
     return sizes
 
 
+@pytest.mark.parametrize("always", [0.004, 0.012, 0.02])
 @pytest.mark.parametrize("whole", [0.005, 0.02, 0.029, 0.035, 0.05, 0.08, 0.15, 0.4])
-def test_it_settles_at_a_size_that_keeps_up(whole: float) -> None:
-    sizes = played(Pace(), whole, 300)
+def test_it_settles_at_the_largest_size_that_keeps_up(whole: float, always: float) -> None:
+    """Whatever part of a frame's time hangs on its size: where most did not, it had stayed at the smallest."""
+    always = min(always, whole)
+    sizes = played(Pace(), whole, 300, always)
     assert len(set(sizes[100:])) == 1, "the size goes to and fro"
-    taken = 0.004 + (whole - 0.004) * STEPS[sizes[-1]] ** 2
-    assert taken <= TOO_LONG or sizes[-1] == len(STEPS) - 1
+    taken = [always + (whole - always) * step**2 for step in STEPS]
+    assert taken[sizes[-1]] <= TOO_LONG or sizes[-1] == len(STEPS) - 1
     if sizes[-1]:
-        larger = 0.004 + (whole - 0.004) * STEPS[sizes[-1] - 1] ** 2
-        assert larger > SHORT_ENOUGH * TOO_LONG, "it could be larger"
+        assert taken[sizes[-1] - 1] > SHORT_ENOUGH_FOR_SURE * TOO_LONG, "it could be larger"
+
+
+def test_it_grows_when_what_ran_beside_it_has_ended() -> None:
+    """An effect whose frames take 14 ms at any size and 10 more at the full one, after three times as much."""
+    pace = Pace()
+    played(pace, 0.072, 100, 0.042)
+    assert pace.size == len(STEPS) - 1
+    played(pace, 0.024, 60, 0.014)
+    assert pace.size == 0
 
 
 def test_it_comes_back_when_the_processor_is_free_again() -> None:

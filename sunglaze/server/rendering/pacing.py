@@ -15,32 +15,60 @@ TILE_PATIENCE = 0.4
 """Seconds that tiles wait, once they are due, for a time in which they do not hold up the next frame."""
 STEPS = (1.0, 2 / 3, 1 / 2, 1 / 3)
 """Sizes of the moving picture, as parts of the screen's; an effect that takes too long shows smaller, a paused one never."""
-TOO_LONG, TOO_LONG_BY_STEPS, SHORT_ENOUGH, ALWAYS = 0.030, 0.020, 0.6, 0.004
+TOO_LONG, TOO_LONG_BY_STEPS = 0.030, 0.020
 """Seconds a frame takes from which the next smaller size is taken, by machine code and by steps: beside these, machine code is
-being made. The part of them at which the next larger size may be tried. Seconds that a frame takes at any size."""
+being made."""
+SHORT_ENOUGH, SHORT_ENOUGH_FOR_SURE = 0.6, 0.9
+"""The part of them that a frame of the next larger size may be expected to take where it is tried: by a guess, and once it is
+known what a frame takes at any size."""
+ALWAYS = 0.004
+"""Seconds that a frame takes at any size, until that is known."""
+SETTLED = 5
+"""Frames at a size by which it is known what they take."""
 
 
 @dataclass
 class Pace:
-    """The place of a size among STEPS, and seconds that a frame takes at it."""
+    """The place of a size among STEPS, and seconds that a frame takes at it, of which `always` at any. `frames`: so many were
+    shown at this size, which took `together`; `before`: the place of the size before, and seconds there."""
 
     size: int = 0
     most: float = TOO_LONG
     seconds: float = 0.0
+    always: float = ALWAYS
+    is_sure: bool = False
+    frames: int = 0
+    together: float = 0.0
+    before: tuple[int, float] | None = None
 
     def took(self, seconds: float) -> None:
         """Choose the size of the next moving frames by how long the last ones took."""
         self.seconds = seconds if not self.seconds else 0.8 * self.seconds + 0.2 * seconds
+        self.frames, self.together = self.frames + 1, self.together + seconds
+        if self.frames == SETTLED:
+            self._learn()
         to = self.size
         if self.seconds > self.most:
             to = min(to + 1, len(STEPS) - 1)
-        elif to and self._expected(to - 1) < SHORT_ENOUGH * self.most:
-            to -= 1
-        self.seconds, self.size = self._expected(to), to
+        elif to and self.frames >= SETTLED:
+            enough = SHORT_ENOUGH_FOR_SURE if self.is_sure else SHORT_ENOUGH
+            to -= self._expected(to - 1) < enough * self.most
+        if to != self.size:
+            self.before = self.size, self.seconds
+            self.seconds, self.size, self.frames, self.together = self._expected(to), to, 0, 0.0
+
+    def _learn(self) -> None:
+        """What a frame takes at any size, by what it takes at two."""
+        if self.before is not None:
+            then, now = STEPS[self.before[0]] ** 2, STEPS[self.size] ** 2
+            taken = self.together / self.frames
+            found = (taken * then - self.before[1] * now) / (then - now)
+            self.always, self.is_sure = min(max(found, 0.0), taken), True
 
     def _expected(self, size: int) -> float:
         """What a frame of another size will take, until it was measured."""
-        return ALWAYS + max(0.0, self.seconds - ALWAYS) * (STEPS[size] / STEPS[self.size]) ** 2
+        always = min(self.always, self.seconds)
+        return always + (self.seconds - always) * (STEPS[size] / STEPS[self.size]) ** 2
 
 
 @dataclass
