@@ -1,8 +1,8 @@
-"""What nodes of a recipe give, as it is now: one NumPy run of the recipe at thumbnail size that keeps their values."""
+"""What nodes of a recipe give, as it is now: pictures at thumbnail size, drawn in steps, and numbers."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -24,13 +24,16 @@ from sunglaze.core.effect.literals import Material
 from sunglaze.core.effect.recipe import Fault
 from sunglaze.core.effect.recording import Recorder, Typed
 from sunglaze.core.engine.playback import FARTHEST_BACK
+from sunglaze.core.engine.room import Room
+from sunglaze.core.engine.running import draw, prepare_quickly
 from sunglaze.core.errors import BadEffect
 from sunglaze.core.language.expression import Rate, Value
 from sunglaze.core.language.pictures import Picture, colour_here
 from sunglaze.core.language.vector import Vec, number, to_float
 from sunglaze.core.moment.moment import Moment, Source
-from sunglaze.core.passes.program import Floats, Program, State
+from sunglaze.core.passes.program import Program, State
 from sunglaze.core.targets import numpy as reference
+from sunglaze.core.targets.memory import parts_of
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,9 @@ class Previews:
     drive: str = ""
     faults: list[Fault] = field(default_factory=list)
     _given: dict[str, Typed] = field(default_factory=dict)
+    _numbers: Program = field(init=False, default_factory=lambda: Program(()))
+    _pictures: Program = field(init=False, default_factory=lambda: Program(()))
+    _room: Room = field(default_factory=Room)
     _state: State = field(default_factory=State)
     _frame: int = -1
     program: Program = field(init=False, default_factory=lambda: Program(()))
@@ -84,7 +90,14 @@ class Previews:
         if not self.path and not self.only and recorder.recipe.result is None:
             recorder.fault("the recipe has no result; wire the last node to the layer")
         self.faults = [fault for one in everything for fault in one.faults]
-        self.program = Program(tuple(seen(given.symbol) for given in self._given.values()), stages=stages)
+        self.program, self._numbers, self._pictures = (
+            Program(tuple(seen(given.symbol) for given in some), stages=stages)
+            for some in (self._given.values(), self._those(True).values(), self._those(False).values())
+        )
+
+    def _those(self, alike: bool) -> dict[str, Typed]:
+        """The nodes that give numbers which are alike at all pixels, or the others."""
+        return {identity: given for identity, given in self._given.items() if _is_alike(given.symbol) == alike}
 
     def fits(
         self, effect: Effect, layer: str, path: tuple[str, ...], mask: bool = False, only: tuple[str, ...] = (), drive: str = ""
@@ -105,14 +118,23 @@ class Previews:
             self.program.advance(moment, inputs, self._state, drawn=False)
         self._frame = frame
 
-    def at(self, moment: Moment, effect: Effect, patience: reference.Patience | None = None) -> dict[str, NodeView]:
-        """By node, in a moment (`program` says what it reads of it) and at the values of `effect`. `patience` as NumPy's `run`
-        takes it."""
-        if not self._given:
-            return {}
-        inputs = inputs_of_effect(effect, self.material)
-        shown = reference.run(self.program, moment, inputs, self._state, patience=patience)
-        return {identity: _view(given, picture) for (identity, given), picture in zip(self._given.items(), shown, strict=True)}
+    def at(self, moment: Moment, effect: Effect, patience: Callable[[], None] = lambda: None) -> dict[str, NodeView]:
+        """By node, in a moment whose picture is of words or bytes (`program` says what it reads of it), and at the values of
+        `effect`. `patience` is called now and then and raises what shall end it."""
+        inputs, found = inputs_of_effect(effect, self.material), dict[str, NodeView]()
+        if self._numbers.outputs:
+            shown = reference.run(self._numbers, moment, inputs, self._state.copy(), patience=patience)
+            for (identity, given), alike in zip(self._those(True).items(), shown, strict=True):
+                found[identity] = NodeView(given.kind, tuple(float(n) for n in alike[0, 0, : _count(given.symbol)]))
+        if self._pictures.outputs:
+            for _ in prepare_quickly(self._pictures):
+                patience()
+            rows, columns = moment.screen.rows, moment.screen.columns
+            drawn = draw(self._pictures, moment, inputs, self._state, self._room)
+            for n, (identity, given) in enumerate(self._those(False).items()):
+                tile = parts_of(drawn[n * rows : (n + 1) * rows], columns)[:, :, 2::-1]
+                found[identity] = NodeView(given.kind, picture=tile.copy())
+        return {identity: found[identity] for identity in self._given}
 
 
 Stages = Mapping[str, tuple[Value, ...]]
@@ -156,14 +178,15 @@ def seen(symbol: Any) -> Vec:
     return Vec(plain, plain, plain)
 
 
-def _view(given: Typed, shown: Floats) -> NodeView:
-    symbol = given.symbol
+def _is_alike(symbol: Any) -> bool:
+    """Whether something is numbers that are alike at all pixels."""
     parts = symbol.parts() if isinstance(symbol, Vec) else [symbol]
-    if all(isinstance(part, Value) and part.rate <= Rate.FRAME for part in parts):
-        count = 1 if isinstance(symbol, Value) else min(3, len(parts))
-        return NodeView(given.kind, tuple(float(n) for n in shown[0, 0, :count]))
-    bytes_ = np.rint(np.clip(np.nan_to_num(shown), 0, 1) * 255).astype(np.uint8)
-    return NodeView(given.kind, picture=bytes_)
+    return all(isinstance(part, Value) and part.rate <= Rate.FRAME for part in parts)
+
+
+def _count(symbol: Any) -> int:
+    """How many numbers are told of it."""
+    return 1 if isinstance(symbol, Value) else min(3, len(symbol.parts()))
 
 
 def numbers_of(view: NodeView) -> str:
