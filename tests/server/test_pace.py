@@ -52,11 +52,11 @@ def test_it_settles_at_the_largest_size_that_keeps_up(whole: float, always: floa
 
 
 def test_it_grows_when_what_ran_beside_it_has_ended() -> None:
-    """An effect whose frames take 14 ms at any size and 10 more at the full one, after three times as much."""
+    """An effect whose frames take 14 ms at any size and 8 more at the full one, after three times as much."""
     pace = Pace()
-    played(pace, 0.072, 100, 0.042)
+    played(pace, 0.066, 100, 0.042)
     assert pace.size == len(STEPS) - 1
-    played(pace, 0.024, 60, 0.014)
+    played(pace, 0.022, 60, 0.014)
     assert pace.size == 0
 
 

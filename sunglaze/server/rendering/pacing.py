@@ -18,7 +18,7 @@ STEPS = (1.0, 2 / 3, 1 / 2, 1 / 3)
 TOO_LONG, TOO_LONG_BY_STEPS = 0.030, 0.020
 """Seconds a frame takes from which the next smaller size is taken, by machine code and by steps: beside these, machine code is
 being made."""
-SHORT_ENOUGH, SHORT_ENOUGH_FOR_SURE = 0.6, 0.9
+SHORT_ENOUGH, SHORT_ENOUGH_FOR_SURE = 0.6, 0.8
 """The part of them that a frame of the next larger size may be expected to take where it is tried: by a guess, and once it is
 known what a frame takes at any size."""
 ALWAYS = 0.004
