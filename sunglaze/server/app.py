@@ -45,7 +45,7 @@ def create_app(folder: Path, host: str = "127.0.0.1", dist: Path = DIST) -> Fast
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.supervisor = Supervisor(folder)
         app.state.drawer = Drawer(folder, dist)
-        app.state.proofs = proofs.Proofs()
+        app.state.proofs, app.state.publishing = proofs.Proofs(), {}
         app.state.reader = Reader()
         starting = asyncio.create_task(app.state.reader.start())
         app.state.cutter = Cutter(folder, app.state.writing)

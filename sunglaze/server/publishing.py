@@ -142,6 +142,12 @@ class Step(BaseModel):
     reason: Annotated[str, Field(max_length=2000)] = ""
 
 
+class Publishing(BaseModel):
+    """How much of a package is made, 0 to 1; none where nothing is being published."""
+
+    share: float | None
+
+
 class IconPreview(BaseModel):
     """An icon as a data address."""
 
@@ -187,13 +193,26 @@ async def publish(request: Request, effect_id: str) -> Package:
             return effects.get(session, effect_id), publishing.listing(session, effect_id)
 
     kept, said = await to_thread.run_sync(as_it_stands)
-    data = await drawer(request).run(request, "package", kept.effect, said, most=LONG_SECONDS)
 
     def put() -> Package:
         with request.app.state.writing.begin() as writing:
             return Package.of_row(publishing.publish(writing, kept, data, said))
 
-    return await to_thread.run_sync(put)
+    done: dict[str, float] = request.app.state.publishing
+    done[effect_id] = 0.0
+    try:
+        data = await drawer(request).run(
+            request, "package", kept.effect, said, most=LONG_SECONDS, part=lambda share: done.update({effect_id: share})
+        )
+        return await to_thread.run_sync(put)
+    finally:
+        done.pop(effect_id, None)
+
+
+@routes.get("/effects/{effect_id}/publishing")
+async def publishing_now(request: Request, effect_id: str) -> Publishing:
+    """How far the publishing of an effect is that was asked for and is not answered yet."""
+    return Publishing(share=request.app.state.publishing.get(effect_id))
 
 
 @routes.get("/packages")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import io
 import json
+import secrets
 import zipfile
 from pathlib import Path
 
@@ -76,7 +77,8 @@ def test_a_print_shows_what_was_drawn_last_until_the_next_is_there(page: Page, a
     until(page, lambda: np.abs(printed(page, effect).mean(axis=(0, 1)) - (0x20, 0x40, 0xC0)).max() < 3)
     with httpx.Client(base_url=address) as http:
         state = http.get(f"/api/effects/{effect}").json()
-        state["effect"]["layers"][0]["values"]["colour"] = "#c04020"
+        # A name that no earlier run gave it: pictures of what was drawn before are kept.
+        state["effect"]["layers"][0] |= {"name": secrets.token_hex(8), "values": {"colour": "#c04020"}}
         change = {"base": state["revision"], "gesture": "red", "effect": state["effect"]}
         http.post(f"/api/effects/{effect}/revisions", json=change).raise_for_status()
     with halted(served, "glaze-draw"):

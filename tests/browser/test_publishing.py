@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.workbench import kept_still, new_effect, pick, settle, type_value, until
+from tests.browser.workbench import kept_still, new_effect, pick, publish, settle, type_value, until
 from tests.serving import Served
 
 RED = {"id": "red", "name": "Buoy red", "kind": "fill", "values": {"colour": "#c00000"}, "opacity": 0.8}
@@ -46,8 +46,8 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     # Kept as it is typed.
     until(page, lambda: len(said(page, effect)["texts"]) == 2 and said(page, effect)["texts"][1]["line"] == "Rot wie die Boje")
     assert said(page, effect)["keywords"] == ["buoy", "red"]
-    sheet.get_by_role("button", name="Publish", exact=True).click()
-    expect(sheet.get_by_text("submitted for review")).to_be_visible(timeout=WAIT)
+    publish(page)
+    expect(sheet.get_by_text("submitted for review")).to_be_visible()
     sheet.get_by_role("link", name="See it in review").click()
 
     # The reviewer takes it up, reads what is said and checked, and returns it with a reason.
@@ -68,8 +68,8 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     settle(page)
     page.get_by_role("button", name="Publish").click()
     expect(sheet.get_by_text("It was returned: Too red")).to_be_visible()
-    sheet.get_by_role("button", name="Publish version 2").click()
-    expect(sheet.get_by_text("Buoy red: opacity 0.3, was 0.8")).to_be_visible(timeout=WAIT)
+    publish(page, "Publish version 2")
+    expect(sheet.get_by_text("Buoy red: opacity 0.3, was 0.8")).to_be_visible()
     address = sheet.get_by_role("link", name=re.compile("localhost")).get_attribute("href") or ""
     assert address.endswith(f"/p/{code}")
     # An older one can be put back, and the newer again.
@@ -113,8 +113,8 @@ def test_published_returned_mended_taken_and_found(page: Page, served: Served) -
     settle(page)
     page.get_by_role("button", name="Publish").click()
     sheet.get_by_label("With a clip").uncheck()
-    sheet.get_by_role("button", name="Publish version 3").click()
-    expect(sheet.get_by_text("Visitors wear version 2 meanwhile.")).to_be_visible(timeout=WAIT)
+    publish(page, "Publish version 3")
+    expect(sheet.get_by_text("Visitors wear version 2 meanwhile.")).to_be_visible()
     tried = sheet.get_by_role("link", name="Try version 3").get_attribute("href") or ""
     assert page.request.get(f"/api/showcase/{code}").json()["number"] == 2
     assert [one["number"] for one in page.request.get("/api/showcase").json() if one["code"] == code] == [2]
@@ -162,8 +162,8 @@ def test_the_icon_may_be_any_picture_of_the_shelf(page: Page, served: Served) ->
     sheet.get_by_label("What the icon shows").select_option(label="kelp.png")
     sheet.get_by_label("With a clip").uncheck()
     sheet.get_by_label("One line").fill("Green as kelp")
-    sheet.get_by_role("button", name="Publish", exact=True).click()
-    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible(timeout=WAIT)
+    publish(page)
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible()
     code = next(one["code"] for one in page.request.get("/api/packages").json() if one["effect"] == effect)
     icon = Image.open(io.BytesIO(page.request.get(f"/api/packages/{code}/files/icon.png").body())).convert("RGB")
     assert np.abs(np.asarray(icon).astype(int) - (10, 200, 60)).max() <= 1
@@ -181,12 +181,33 @@ def test_publishing_is_given_up(page: Page, served: Served) -> None:
     sheet.get_by_label("For", exact=True).fill("30")
     sheet.get_by_label("For", exact=True).press("Tab")
     sheet.get_by_role("button", name="Publish", exact=True).click()
-    expect(sheet.get_by_text("It is filmed and packed")).to_be_visible()
+    # The sheet is out of the way; how far it is stands on the button that opens it again.
+    expect(sheet).to_be_hidden()
+    bar = page.get_by_role("button", name=re.compile(r"Publishing [1-9]\d? %"))
+    bar.click(timeout=WAIT)
+    expect(sheet.get_by_text(re.compile(r"Filmed and packed: [1-9]\d? %"))).to_be_visible()
+    expect(sheet.get_by_role("button", name="Publish", exact=True)).to_be_disabled()
     sheet.get_by_role("button", name="Cancel").click()
-    expect(sheet.get_by_text("It is filmed and packed")).to_be_hidden()
-    page.wait_for_timeout(2000)
+    expect(sheet.get_by_text("Filmed and packed")).to_be_hidden()
+    expect(sheet.get_by_role("button", name="Publish", exact=True)).to_be_enabled()
     with httpx.Client(base_url=served.address) as http:
+        until(page, lambda: http.get(f"/api/effects/{effect}/publishing").json() == {"share": None})
         assert all(one["effect"] != effect for one in http.get("/api/packages").json())
+
+
+def test_publishing_goes_on_behind_another_page(page: Page, served: Served) -> None:
+    effect = new_effect(page, served.address, [RED])
+    page.get_by_role("button", name="Publish").click()
+    sheet = page.get_by_role("dialog", name="Publish")
+    sheet.get_by_label("For", exact=True).fill("20")
+    sheet.get_by_role("button", name="Publish", exact=True).click()
+    page.get_by_role("link", name="Effects", exact=True).click()
+    print_of = page.locator(f'[data-effect="{effect}"]')
+    expect(print_of.get_by_text("Publishing:")).to_be_visible()
+    # What came of it is said there, and shown on its own page.
+    page.get_by_role("button", name="What is published").click(timeout=WAIT)
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible()
+    expect(page).to_have_url(re.compile(f"/effects/{effect}"))
 
 
 def test_limits_of_ones_own_are_brought_in_and_kept(page: Page, served: Served) -> None:

@@ -20,7 +20,7 @@ from sunglaze.core.material.files import cover
 from sunglaze.core.package.export import export_folder
 from sunglaze.realism import DIST
 from tests.browser.films import play
-from tests.browser.workbench import FRAME, SIZE, new_effect, pixels, settle, until
+from tests.browser.workbench import FRAME, SIZE, new_effect, pixels, publish, settle, until
 from tests.conftest import VIEWPORT
 from tests.serving import Served, files_at
 
@@ -131,7 +131,7 @@ def test_a_phone_of_the_network_gets_its_camera_over_https(seen: Page, browser: 
     new_effect(seen, served.address)
     seen.get_by_role("button", name="Publish").click()
     seen.get_by_label("With a clip").uncheck()
-    seen.get_by_role("dialog", name="Publish").get_by_role("button", name="Publish", exact=True).click()
+    publish(seen)
     seen.get_by_role("button", name="Open to phones").click()
     expect(seen.get_by_alt_text("The address as a code to scan")).to_be_visible()
     address = seen.locator(".phones .figure").inner_text()

@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from sunglaze.core.colour.cube_file import write_cube
 from sunglaze.core.colour.lut_picture import write_lut_picture
 from sunglaze.core.engine.grade import apply_lut
-from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, sent_to_phones, settle, type_value, until
+from tests.browser.workbench import FRAME, bare, drop, new_effect, pixels, publish, sent_to_phones, settle, type_value, until
 from tests.grades import smooth_grade, through_jpeg
 from tests.serving import Served
 
@@ -87,8 +87,8 @@ def test_from_a_lookup_to_the_phone(page: Page, served: Served, files: Path) -> 
     sheet = page.get_by_role("dialog", name="Publish")
     expect(sheet.get_by_label("Name")).to_have_value("Ferry crossing")
     sheet.get_by_label("For", exact=True).fill("1")
-    sheet.get_by_role("button", name="Publish", exact=True).click()
-    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible(timeout=180_000)
+    publish(page)
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible()
     picture = page.locator("canvas.picture").bounding_box()
     lies = sheet.bounding_box()
     assert picture

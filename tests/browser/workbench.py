@@ -46,6 +46,15 @@ def new_effect(page: Page, address: str, layers: list[dict[str, Any]] | None = N
     return str(state["id"])
 
 
+def publish(page: Page, button: str = "Publish") -> None:
+    """Press it on the open sheet, which closes meanwhile, and look at what was published."""
+    sheet = page.get_by_role("dialog", name="Publish")
+    sheet.get_by_role("button", name=button, exact=True).click()
+    expect(sheet).to_be_hidden()
+    page.get_by_role("button", name="What is published").click(timeout=180_000)
+    expect(sheet).to_be_visible()
+
+
 SHOWN = "new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
 """Two frames of the display: what was done before is drawn."""
 SETTLED = """() => {

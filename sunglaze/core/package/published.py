@@ -28,8 +28,10 @@ from sunglaze.core.prints.clips import frames
 CLIP = (288, 512)
 """Columns and rows of clips."""
 POSTER_QUALITY = 80
+_ICON, _CLIP = 0.05, 0.97
+"""How far publishing is with its icon, and with its clip."""
 Bytes = NDArray[np.uint8]
-Patience = Callable[[], None]
+Told = Callable[[float], None]
 
 
 def publish_package(
@@ -38,16 +40,16 @@ def publish_package(
     listing: Listing,
     own: Camera | None = None,
     picture: Bytes | None = None,
-    patience: Patience = lambda: None,
+    told: Told = lambda _: None,
 ) -> bytes:
     """The package of an effect with its listing; the same from the same, to the byte. `own`: what it is looked at on, where that
-    is footage; `picture`: that of the icon (rows, columns, 3 or 4), where the listing names one; `patience` is called now and
-    then and raises what shall end it. Raises BadEffect."""
+    is footage; `picture`: that of the icon (rows, columns, 3 or 4), where the listing names one; `told` now and then which part
+    of it is done, 0 to 1, and raises what shall end it. Raises BadEffect."""
     compiled = compile_effect(effect, material)
     shown = {"icon.png": icon_png(effect, compiled, listing.icon, own, picture)}
-    patience()
+    told(_ICON)
     if listing.clip is not None:
-        shown |= _clip(effect, compiled, listing, own, patience)
+        shown |= _clip(effect, compiled, listing, own, told)
     return write_package(effect, material, own, listing, shown)
 
 
@@ -71,7 +73,7 @@ class _Filming:
             self._thread.submit(self._film.__exit__, *error).result()
 
 
-def _clip(effect: Effect, compiled: Compiled, listing: Listing, own: Camera | None, patience: Patience) -> dict[str, bytes]:
+def _clip(effect: Effect, compiled: Compiled, listing: Listing, own: Camera | None, told: Told) -> dict[str, bytes]:
     assert listing.clip is not None
     first = int(listing.clip.begin * RATE + 1e-9)
     numbers = range(first, first + max(1, round(listing.clip.seconds * RATE)))
@@ -80,8 +82,8 @@ def _clip(effect: Effect, compiled: Compiled, listing: Listing, own: Camera | No
     with tempfile.TemporaryDirectory() as folder:
         mp4, webm = Path(folder) / "clip.mp4", Path(folder) / "clip.webm"
         with _Filming(mp4) as one, _Filming(webm) as other:
-            for picture in frames(compiled.program, compiled.inputs, source, iter(numbers)):
-                patience()
+            for done, picture in enumerate(frames(compiled.program, compiled.inputs, source, iter(numbers))):
+                told(_ICON + (_CLIP - _ICON) * done / len(numbers))
                 kept = np.ascontiguousarray(picture)
                 if not poster.tell():
                     poster.write(encode_jpeg(kept, POSTER_QUALITY))

@@ -6,6 +6,7 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Protocol
 
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -13,8 +14,13 @@ from sunglaze.core.prints.previews import Previews
 from sunglaze.store.cameras import OwnCameras
 from sunglaze.store.database import engine_for
 
-Patience = Callable[[], None]
-"""To be called now and then; raises where the work should end."""
+
+class Patience(Protocol):
+    """To be called now and then; raises where the work should end. `share`: how much is done, 0 to 1, for whoever waits."""
+
+    def __call__(self, share: float | None = None) -> None: ...
+
+
 _KEPT = 4
 
 

@@ -28,6 +28,8 @@ NICE = 3
 """The moving picture comes first."""
 MOST_CACHED = 48 * 1024 * 1024
 """Bytes of what was decoded and drawn that are kept."""
+_STEP = 0.01
+"""Shares of work are told when they have grown by this."""
 _DO: dict[Task, Callable[..., Any]] = {
     "length": frames.length,
     "frame": frames.frame,
@@ -81,8 +83,13 @@ class _Work:
 
     def _do(self, asked: Do, gone: threading.Event) -> None:
         began = time.monotonic()
+        said = 0.0
 
-        def patience() -> None:
+        def patience(share: float | None = None) -> None:
+            nonlocal said
+            if share is not None and share >= said + _STEP:
+                said = share
+                self._say(Said(asked.number, "part", share))
             if gone.is_set():
                 raise Gone("nobody waits for it")
             if time.monotonic() - began > asked.most:

@@ -196,6 +196,7 @@ export const api = {
   putListing: (id: string, listing: Listing) => request<undefined>('PUT', `/effects/${id}/listing`, listing),
   icon: (id: string, at: Listing['icon']) => request<{ icon: string }>('POST', `/effects/${id}/icon`, at),
   publish: (id: string, signal?: AbortSignal) => request<Package>('POST', `/effects/${id}/publish`, undefined, signal),
+  publishing: (id: string) => request<{ share: number | null }>('GET', `/effects/${id}/publishing`),
   packages: () => request<Package[]>('GET', '/packages'),
   package: (code: string) => request<Package>('GET', `/packages/${code}`),
   showcase: () => request<Shown[]>('GET', '/showcase'),

@@ -12,6 +12,7 @@ import DeletedEffects from './DeletedEffects.vue'
 import EffectPrint from './EffectPrint.vue'
 import LetIn from './LetIn.vue'
 import { ORDERS, found, sorted, type Order } from './finding'
+import { publishEffect } from '../showcase/usePublishing'
 import { usePrints } from './usePrints'
 import { t } from '../../words'
 
@@ -92,7 +93,10 @@ async function remove(of: EffectState[]): Promise<void> {
 }
 
 async function publish(of: EffectState[]): Promise<void> {
-  if (await act(each(of, api.publish))) say(t('list.publishedTheyAreInTheShowcase', { which: of.length === 1 ? of[0]?.effect.name : t('list.effects', { count: of.length }) }))
+  const made: string[] = []
+  await act(each(of, async (id) => made.push((await publishEffect(id))?.name ?? '')))
+  const names = made.filter((name) => name)
+  if (names.length) say(t('list.publishedTheyAreInTheShowcase', { which: names.length === 1 ? names[0] : t('list.effects', { count: names.length }) }))
 }
 
 async function exportAll(of: EffectState[]): Promise<void> {

@@ -5,6 +5,7 @@ import type { EffectState } from '../../api/types'
 import { weight } from '../../document/layers'
 import NameField from '../controls/NameField.vue'
 import LivePicture from '../picture/LivePicture.vue'
+import { usePublishing } from '../showcase/usePublishing'
 import ExportLinks from './ExportLinks.vue'
 import { t } from '../../words'
 
@@ -19,6 +20,8 @@ const emit = defineEmits<{
 }>()
 
 const naming = ref(false)
+const publishing = usePublishing(props.state.id)
+const { share } = publishing
 /** Nothing was drawn of it yet. */
 const bare = ref(true)
 const made = computed(() => props.state.effect.layers.map((layer) => layer.name).join(', ') || t('list.noLayersYet'))
@@ -58,7 +61,11 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
       {{ t('list.notAllOfItIsRead', { problems: state.problems[0] }) }}
       <a class="word" :href="`/api/effects/${state.id}/document`" :download="`${state.effect.name}.json`">{{ t('list.downloadIt') }}</a>
     </p>
-    <p class="light">{{ when.format(new Date(state.changed)) }} · {{ weight(state.weight) }}</p>
+    <p v-if="share !== null" class="light" role="status">
+      <span class="figure">{{ t('list.isBeingPublished', { share: Math.round(share * 100) }) }}</span>
+      <button class="word" @click="publishing.cancel()">{{ t('list.cancel') }}</button>
+    </p>
+    <p v-else class="light">{{ when.format(new Date(state.changed)) }} · {{ weight(state.weight) }}</p>
   </article>
 </template>
 

@@ -27,7 +27,7 @@ const share = computed(() => (job.value?.of ? job.value.done / job.value.of : 0)
 watch(open, (now) => {
   const frames = props.effect.rehearsal?.frames
   if (now && frames) seconds.value = Math.min(LONGEST, Math.round((frames / RATE) * 10) / 10)
-})
+}, { immediate: true })
 
 async function film(): Promise<void> {
   try {

@@ -34,7 +34,7 @@ const fitting = ref(false)
 /** The piece and form whose cost to the eye is looked at. */
 const seen = ref('')
 const see = (piece: ShelfPiece, form: Form): void => void (seen.value = seen.value === `${piece.asset.hash} ${form}` ? '' : `${piece.asset.hash} ${form}`)
-watch(open, (now) => now && void shelf.refresh().catch(complain))
+watch(open, (now) => now && void shelf.refresh().catch(complain), { immediate: true })
 watch(() => props.weight, () => open.value && void shelf.refresh().catch(complain)) // prettier-ignore
 
 /** A saving is made of what was there first, not of another saving. */

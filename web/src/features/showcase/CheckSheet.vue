@@ -74,7 +74,7 @@ watch(open, async (now) => {
   // Limits of one's own may have been taken off the shelf.
   if (!profiles.value.some((one) => one.name === profile.value)) profile.value = 'camera-app'
   await check()
-})
+}, { immediate: true })
 </script>
 
 <template>

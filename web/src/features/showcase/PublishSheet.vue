@@ -1,4 +1,4 @@
-<!-- Publishing: what is said and shown of the effect, then where it plays, its versions, and what each piece weighs. -->
+<!-- Publishing: what is said and shown of the effect. It closes while it is published; then it shows where it plays. -->
 <script setup lang="ts">
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { api } from '../../api/client'
@@ -6,6 +6,8 @@ import ListingForm from './ListingForm.vue'
 import PublishedPart from './PublishedPart.vue'
 import type { Effect, Package } from '../../api/types'
 import { useListing } from './useListing'
+import { shownNext, usePublishing } from './usePublishing'
+import { useRouter } from 'vue-router'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 
@@ -13,19 +15,20 @@ const props = defineProps<{ id: string; effect: Effect; settled: () => Promise<v
 const emit = defineEmits<{ check: [] }>()
 const open = defineModel<boolean>({ required: true })
 
-const { complain } = useMessages()
+const { say, complain } = useMessages()
 const listings = useListing(props.id, complain)
+const publishing = usePublishing(props.id)
+const { share } = publishing
+const router = useRouter()
 const made = shallowRef<Package | null>(null)
 /** The sheet shows what was published, rather than what is to be said of it. */
 const done = ref(false)
-const working = shallowRef<AbortController | null>(null)
 const sheet = ref<HTMLElement | null>(null)
 const number = computed(() => (made.value?.versions[0]?.number ?? 0) + 1)
 
 watch(open, async (now) => {
-  working.value?.abort()
   if (!now) return
-  done.value = false
+  done.value = made.value !== null && shownNext.value === props.id
   try {
     await listings.load()
     const code = listings.state.value?.code
@@ -33,22 +36,30 @@ watch(open, async (now) => {
   } catch (error) {
     complain(error)
   }
+  if (shownNext.value === props.id) {
+    shownNext.value = null
+    done.value = made.value !== null
+  }
   await nextTick()
   sheet.value?.focus()
-})
+}, { immediate: true })
+
+/** Show what was published, from whatever page is open by then. */
+async function show(): Promise<void> {
+  await router.push(`/effects/${props.id}`)
+  shownNext.value = props.id
+}
 
 async function publish(): Promise<void> {
-  const leave = new AbortController()
-  working.value = leave
+  open.value = false
   try {
-    await props.settled()
-    await listings.keep()
-    made.value = await api.publish(props.id, leave.signal)
-    done.value = true
+    const found = await publishing.publish(() => props.settled().then(listings.keep))
+    if (!found) return
+    made.value = found
+    if (open.value) done.value = true
+    else say(t('showcase.versionIsPublished', { name: found.name, number: found.number }), { label: t('showcase.whatIsPublished'), run: () => void show() })
   } catch (error) {
-    if (!leave.signal.aborted) complain(error)
-  } finally {
-    if (working.value === leave) working.value = null
+    complain(error)
   }
 }
 </script>
@@ -67,9 +78,11 @@ async function publish(): Promise<void> {
       <footer>
         <button class="word" @click="((open = false), emit('check'))">{{ t('showcase.checkIt') }}</button>
         <span class="gap" />
-        <span v-if="working" class="second" role="status">{{ t('showcase.filmedAndPacked') }}</span>
-        <button v-if="working" class="act" @click="working.abort()">{{ t('showcase.cancel') }}</button>
-        <button class="act main" :disabled="working !== null || !listings.listing.value" @click="publish">{{ number > 1 ? t('showcase.publishVersion', { number }) : t('showcase.publish') }}</button>
+        <template v-if="share !== null">
+          <span class="second figure" role="status">{{ t('showcase.isBeingPublished', { share: Math.round(share * 100) }) }}</span>
+          <button class="act" @click="publishing.cancel()">{{ t('showcase.cancel') }}</button>
+        </template>
+        <button class="act main" :disabled="share !== null || !listings.listing.value" @click="publish">{{ number > 1 ? t('showcase.publishVersion', { number }) : t('showcase.publish') }}</button>
       </footer>
     </template>
   </section>

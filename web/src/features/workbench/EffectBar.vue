@@ -4,6 +4,8 @@ import { computed, ref } from 'vue'
 import NameField from '../controls/NameField.vue'
 import ExportLinks from '../list/ExportLinks.vue'
 import type { Saving } from '../../document/useEffectDocument'
+import { usePublishing } from '../showcase/usePublishing'
+import type { Hanging } from './HangingSheets.vue'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 
@@ -17,11 +19,12 @@ const props = defineProps<{
   takes: number
   settled: () => Promise<void>
 }>()
-const emit = defineEmits<{ named: [name: string]; undo: []; redo: []; keys: []; keep: []; grade: []; film: []; check: []; publish: [] }>()
+const emit = defineEmits<{ named: [name: string]; undo: []; redo: []; keep: []; hang: [sheet: Hanging] }>()
 const takesOpen = defineModel<boolean>('takesOpen', { required: true })
 
 const { keyed } = useMessages()
 const naming = ref(false)
+const { share } = usePublishing(props.id)
 const troubled = computed(() => props.saving === 'waiting' || props.saving === 'refused')
 </script>
 
@@ -41,15 +44,18 @@ const troubled = computed(() => props.saving === 'waiting' || props.saving === '
     </span>
     <button class="word" :disabled="!undo" :title="undo ? t('workbench.undo', { undo }) : t('workbench.nothingToUndo')" @click="emit('undo')">{{ t('workbench.undo2') }}</button>
     <button class="word" :disabled="!redo" :title="redo ? t('workbench.redo', { redo }) : t('workbench.nothingToRedo')" @click="emit('redo')">{{ t('workbench.redo2') }}</button>
-    <button class="word" :title="t('workbench.allKeys')" @click="emit('keys')">{{ t('workbench.keys') }}</button>
+    <button class="word" :title="t('workbench.allKeys')" @click="emit('hang', 'keys')">{{ t('workbench.keys') }}</button>
     <button class="act" :title="t('workbench.keepThisStateAsATake')" @click="emit('keep')">{{ t('workbench.keep') }}</button>
     <button class="act" :title="t('workbench.keptStatesY')" :aria-expanded="takesOpen" @click="takesOpen = !takesOpen">{{ t('workbench.takes') }} <span class="figure">{{ takes }}</span></button>
     <router-link class="word" :to="`/effects/${id}/proof`" :title="t('workbench.everybodyAndEveryLight')">{{ t('workbench.proofSheet') }}</router-link>
     <v-menu>
       <template #activator="{ props: activator }"><button v-bind="activator" class="word">{{ t('workbench.export') }}</button></template>
-      <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('check')">{{ t('workbench.checkItFirst') }}</button><button role="menuitem" @click="emit('grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button><button role="menuitem" @click="emit('film')">{{ t('workbench.downloadAClip') }}</button></div>
+      <div class="sheet menu-list" role="menu" :aria-label="t('workbench.export')"><ExportLinks :id="id" :settled="settled" /><button role="menuitem" @click="emit('hang', 'check')">{{ t('workbench.checkItFirst') }}</button><button role="menuitem" @click="emit('hang', 'grade')">{{ t('workbench.exportItsGradeAsALookup') }}</button><button role="menuitem" @click="emit('hang', 'film')">{{ t('workbench.downloadAClip') }}</button></div>
     </v-menu>
-    <button class="act main" @click="emit('publish')">{{ t('workbench.publish') }}</button>
+    <button class="act main" @click="emit('hang', 'publish')">
+      <template v-if="share === null">{{ t('workbench.publish') }}</template>
+      <span v-else class="figure">{{ t('workbench.publishing', { share: Math.round(share * 100) }) }}</span>
+    </button>
   </header>
 </template>
 

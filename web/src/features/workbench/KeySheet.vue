@@ -7,7 +7,7 @@ const sheet = ref<HTMLElement | null>(null)
 watch(open, async (now) => {
   await nextTick()
   if (now) sheet.value?.focus()
-})
+}, { immediate: true })
 
 const GROUPS: { title: string; keys: [string, string][] }[] = [
   {

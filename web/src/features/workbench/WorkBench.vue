@@ -6,9 +6,7 @@ import DeskSheet, { type Tab } from '../desk/DeskSheet.vue'
 import DropOffer from '../shelf/DropOffer.vue'
 import ShelfStrip from '../shelf/ShelfStrip.vue'
 import EffectBar from './EffectBar.vue'
-import FilmSheet from '../list/FilmSheet.vue'
-import GradeSheet from '../list/GradeSheet.vue'
-import KeySheet from './KeySheet.vue'
+import HangingSheets, { type Hanging } from './HangingSheets.vue'
 import LayerMenu from '../path/LayerMenu.vue'
 import LightPath from '../path/LightPath.vue'
 import PictureColumn from '../picture/PictureColumn.vue'
@@ -45,10 +43,7 @@ import { t } from '../../words'
 const MotionSheet = defineAsyncComponent(() => import('../motions/MotionSheet.vue'))
 const RecipeSheet = defineAsyncComponent(() => import('../recipe/RecipeSheet.vue'))
 const ShelfPage = defineAsyncComponent(() => import('../shelf/ShelfPage.vue'))
-const WeightSheet = defineAsyncComponent(() => import('../shelf/WeightSheet.vue'))
 const ClipSheet = defineAsyncComponent(() => import('../shelf/ClipSheet.vue'))
-const PublishSheet = defineAsyncComponent(() => import('../showcase/PublishSheet.vue'))
-const CheckSheet = defineAsyncComponent(() => import('../showcase/CheckSheet.vue'))
 
 const props = defineProps<{ id: string }>()
 const { say, complain } = useMessages()
@@ -94,8 +89,8 @@ watch(missed, (words) => words && say(words))
 const { trouble } = stream
 
 const over = ref(false)
-const [keysOpen, takesOpen, gradeOpen, filmOpen, checkOpen, publishOpen] = [ref(false), ref(false), ref(false), ref(false), ref(false), ref(false)]
-const [shelfOpen, motionsOpen, weightOpen] = [ref(false), ref(false), ref(false)]
+const [takesOpen, shelfOpen, motionsOpen] = [ref(false), ref(false), ref(false)]
+const hanging = ref<Hanging | null>(null)
 const takeCount = ref(0)
 const { beside, who: whoBeside, ...besides } = useBeside(effect, sittings)
 const flipped = ref(false)
@@ -249,9 +244,9 @@ useKeys(
     f: () => tab.value !== 'recipe' && trying.toggle(),
     'shift+f': score.toggle,
     0: () => tab.value !== 'recipe' && (dialsAt = trying.nextEnd()),
-    escape: () => (weightOpen.value ? (weightOpen.value = false) : trying.trying.value ? trying.toggle() : motionsOpen.value ? (motionsOpen.value = false) : shelfOpen.value ? (shelfOpen.value = false) : column.value?.escape()),
-    'shift+?': () => (keysOpen.value = true),
-    '?': () => (keysOpen.value = true),
+    escape: () => (hanging.value ? (hanging.value = null) : trying.trying.value ? trying.toggle() : motionsOpen.value ? (motionsOpen.value = false) : shelfOpen.value ? (shelfOpen.value = false) : column.value?.escape()),
+    'shift+?': () => (hanging.value = 'keys'),
+    '?': () => (hanging.value = 'keys'),
     space: () => (playing.value = !playing.value),
     ',': () => looking.step(-1),
     '.': () => looking.step(1),
@@ -304,7 +299,7 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       <EffectBar
         :id="id" v-model:takes-open="takesOpen" :name="effect?.name ?? ''" :saved="saved" :saving="saving" :undo="state?.undo ?? null" :redo="state?.redo ?? null"
         :takes="takeCount" :settled="doc.settled" @named="(name) => doc.change(t('workbench.renameTo', { name }), (draft) => (draft.name = name))"
-        @undo="doc.undo()" @redo="doc.redo()" @keys="keysOpen = true" @keep="takes?.keep()" @grade="gradeOpen = true" @film="filmOpen = true" @check="checkOpen = true" @publish="publishOpen = true" />
+        @undo="doc.undo()" @redo="doc.redo()" @hang="hanging = $event" @keep="takes?.keep()" />
       <LightPath
         ref="path" :layers="layers" :kinds="catalogue?.layers ?? []" :open="open?.id ?? null" :tiles="stream.tiles" :troubled="trouble?.layer ?? null"
         :groups="effect?.groups ?? []" :solo="solo" :screen="looking.screen.value" @open="work.show" @switch="work.toggle" @reorder="work.reorder" @add="work.addKind"
@@ -375,14 +370,11 @@ onBeforeUnmount(() => window.removeEventListener('blur', letGo))
       </div>
       <ShelfStrip
         v-model="shelfOpen" v-model:motions="motionsOpen" :effect="id" :weight="state?.weight ?? 0" :cues="effect?.cues.length ?? 0" :dials="effect?.dials.length ?? 0"
-        @weigh="weightOpen = !weightOpen" />
-      <WeightSheet v-model="weightOpen" :effect="id" :weight="state?.weight ?? 0" @replace="replaceFiles" />
+        @weigh="hanging = hanging === 'weight' ? null : 'weight'" />
       <DropOffer :piece="material.offered.value?.piece ?? null" :unsure="material.offered.value?.unsure ?? false" :uses="material.uses.value" @choose="material.useAs" @close="material.offered.value = null" />
-      <KeySheet v-model="keysOpen" />
-      <PublishSheet v-if="effect" :id="id" v-model="publishOpen" :effect="effect" :settled="doc.settled" @check="checkOpen = true" />
-      <FilmSheet v-if="effect" :id="id" v-model="filmOpen" :effect="effect" :screen="looking.screen.value" :sitting="sittings.sitting.value" :settled="doc.settled" />
-      <CheckSheet :id="id" v-model="checkOpen" :settled="doc.settled" @show="(layer) => ((checkOpen = false), work.show(layer))" @weigh="((checkOpen = false), (weightOpen = true))" @list="publishOpen = true" @tidy="work.removeOff()" />
-      <GradeSheet :id="id" v-model="gradeOpen" :layers="layers" :settled="doc.settled" />
+      <HangingSheets
+        v-if="effect" :id="id" v-model="hanging" :effect="effect" :layers="layers" :screen="looking.screen.value" :sitting="sittings.sitting.value"
+        :weight="state?.weight ?? 0" :settled="doc.settled" @show="work.show" @tidy="work.removeOff()" @replace="replaceFiles" />
       <TakesSheet
         :id="id" ref="takes" v-model="takesOpen" :revision="state?.revision ?? 0" :settled="doc.settled" @flip="flip" @back="goBack"
         @beside="(name, take) => besides.show(name, take)" @count="takeCount = $event" />
