@@ -3,7 +3,7 @@ is to the last bit what the reference gives, which knows nothing of plans and co
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -16,6 +16,7 @@ from sunglaze.core.effect.document import Effect, Layer
 from sunglaze.core.effect.literals import Material
 from sunglaze.core.engine.boxes import filled, parts, size_of
 from sunglaze.core.engine.kernel import Kernel, kernel
+from sunglaze.core.engine.machine import Run
 from sunglaze.core.engine.room import Room
 from sunglaze.core.engine.running import draw, prepare
 from sunglaze.core.language import vector as v
@@ -233,13 +234,10 @@ def test_most_of_a_frame_with_a_face_is_left_alone() -> None:
     areas: list[int] = []
     run_whole = Kernel.run
 
-    def counted(self: Kernel, *given: object) -> None:
-        boxes = given[6]
-        size = given[2]
-        assert isinstance(size, tuple)
+    def counted(self: Kernel, given: Run, threads: int | None, boxes: Sequence[tuple[Kernel, Box]] | None) -> None:
         # The pass itself comes first, behind it its clear forms.
-        areas.append(boxes[0][1].area if boxes is not None else size[0] * size[1])  # type: ignore[index]
-        run_whole(self, *given)  # type: ignore[arg-type]
+        areas.append(boxes[0][1].area if boxes is not None else given.size[0] * given.size[1])
+        run_whole(self, given, threads, boxes)
 
     state, room = State(), Room()
     draw(program, moment, compiled.inputs, state, room)
@@ -312,7 +310,8 @@ def test_kernels_fill_boxes_and_nothing_else() -> None:
         made = kernel(one, "floats", quick)
         out = np.zeros((3, ROWS, COLUMNS), np.float32)
         boxes = [(made, Box(32, 5, 64, 9)), (made, Box(64, 30, 96, 40))]
-        made.run([(camera, COLUMNS)], out, (COLUMNS, ROWS), np.zeros(1, np.int32), [], None, boxes)
+        operands = made.operands([(camera, COLUMNS)], [], out.shape[-1])
+        made.run(Run(operands, out, np.zeros(1, np.int32), (COLUMNS, ROWS)), None, boxes)
         want = np.zeros((ROWS, COLUMNS), np.float32)
         want[5:9, 32:64] = want[30:40, 64:96] = 2
         np.testing.assert_array_equal(out[0], want)

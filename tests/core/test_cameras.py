@@ -10,8 +10,10 @@ import cv2
 import numpy as np
 import pytest
 
-from sunglaze.core.camera.cameras import shrunk
+from sunglaze.core.camera.cameras import Shrunk, shrunk
 from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.disk_cache import FRAMES
+from sunglaze.core.moment.moment import Reads
 from sunglaze.core.targets.memory import blank, in_line, memory, padded, planes
 
 
@@ -74,6 +76,7 @@ def test_frames_are_made_at_the_priority_of_who_began_not_of_who_asks_first() ->
     code = """
 import os, threading
 from sunglaze.core.camera.cast import StandIn
+from sunglaze.core.disk_cache import FRAMES
 from sunglaze.core.camera.laying import start_threads
 start_threads()
 def low():
@@ -85,5 +88,20 @@ one.join()
 tasks = {int(task) for task in os.listdir('/proc/self/task')} - {one.native_id}
 print(sorted({os.getpriority(os.PRIO_PROCESS, task) for task in tasks}))
 """
-    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    # Made, not read from the disk; what writes them there is waited for by nobody.
+    without = {name: value for name, value in os.environ.items() if name != FRAMES}
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=without)
     assert told.stdout.strip() == f"[{os.getpriority(os.PRIO_PROCESS, 0)}]"
+
+
+def test_a_smaller_screen_has_smaller_masks_of_the_same_regions() -> None:
+    """Each the mean of what its pixels cover (OpenCV's area), as often as it is asked for; at the camera's own size its own."""
+    camera, reads = StandIn(180, 320), Reads(True, ("hair", "face skin", "nowhere"), False)
+    small = Shrunk(camera, 60, 106).moment(4, reads).regions
+    assert small.keys() == {"hair", "face skin"}
+    for name, mask in camera.regions(4, small).items():
+        assert 0 < mask.mean() < 255
+        want = cv2.resize(mask, (60, 106), interpolation=cv2.INTER_AREA)
+        np.testing.assert_array_equal(small[name], want[..., None])
+        assert Shrunk(camera, 60, 106).moment(4, reads).regions[name].shape == (106, 60, 1)
+        np.testing.assert_array_equal(Shrunk(camera, 180, 320).moment(4, reads).regions[name], mask)

@@ -12,6 +12,7 @@ from cachetools import LRUCache
 from sunglaze.core.disk_cache import CODE
 from sunglaze.core.engine import code_cache, kernel
 from sunglaze.core.engine.code_cache import code_name, kept_code
+from sunglaze.core.engine.machine import Run
 from sunglaze.core.language.pictures import CAMERA, near
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.passes.planning import Sweep
@@ -48,7 +49,7 @@ def test_what_was_compiled_once_is_there_at_once_for_the_next_process(folder: Pa
     assert not again.quick
     camera, out = blank(4, 6), memory((4, blank(1, 6).shape[1]), np.uint32)
     camera[:] = 0x00C8_6432
-    again.run([(camera, 6)], out, (6, 4), np.zeros(1, np.int32), [])
+    again.run(Run(again.operands([(camera, 6)], [], out.shape[-1]), out, np.zeros(1, np.int32), (6, 4)))
     assert out.view(np.uint8).reshape(4, -1, 4)[:, :6, 2::-1].reshape(-1, 3).tolist() == [[25, 50, 100]] * 24
     # Another pass, and the same for another format, are others.
     assert kernel.kernel(sweep(0.25), "bytes", quick=True).quick

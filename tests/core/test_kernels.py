@@ -11,7 +11,7 @@ from cachetools import LRUCache
 
 from sunglaze.core.engine import kernel as kernels
 from sunglaze.core.engine.kernel import LEAST_BYTES, LEAST_SECONDS, Kernel
-from sunglaze.core.engine.machine import machine_code
+from sunglaze.core.engine.machine import Run, machine_code
 from sunglaze.core.language.pictures import CAMERA, near
 from sunglaze.core.language.vector import Vec
 from sunglaze.core.passes.program import Program
@@ -64,7 +64,8 @@ def inverted() -> Kernel:
 def run(one: Kernel, width: int, height: int, threads: int | None = None) -> np.ndarray:
     camera, out = blank(height, width), memory((height, blank(1, width).shape[1]), np.uint32)
     camera[:] = np.random.default_rng(width).integers(0, 2**32, camera.shape, dtype=np.uint32)
-    one.run([(camera, width)], out, (width, height), np.zeros(1, np.int32), [], threads)
+    operands = one.operands([(camera, width)], [], out.shape[-1])
+    one.run(Run(operands, out, np.zeros(1, np.int32), (width, height)), threads)
     seen = out.view(np.uint8).reshape(height, -1, 4)[:, :width, 2::-1]
     assert np.array_equal(seen, 255 - camera.view(np.uint8).reshape(height, -1, 4)[:, :width, :3])
     return seen

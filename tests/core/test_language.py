@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from sunglaze.core.engine.kernel import kernel
+from sunglaze.core.engine.machine import Run
 from sunglaze.core.engine.running import is_quick, prepare
 from sunglaze.core.language import functions as f
 from sunglaze.core.language import vector as v
@@ -173,12 +174,12 @@ def test_tables_and_pictures_of_another_shape_are_refused() -> None:
     with pytest.raises(ValueError, match="shape"):
         words_drawn(program, blank(2, 8), 8, small)
     one = Program((source(),)).plan.passes[0]
-    room, slots = blank(2, 8), np.zeros(1, np.int32)
+    made, room, slots = kernel(one, "bytes"), blank(2, 8), np.zeros(1, np.int32)
     for camera in (np.zeros((2, 8), np.float32), blank(2, 16)[:, ::2], np.zeros((0, 8), np.uint32)):
         with pytest.raises(ValueError, match="layout"):
-            kernel(one, "bytes").run([(camera, 8)], room, (8, 2), slots, [])
+            made.operands([(camera, 8)], [], 8)
     with pytest.raises(ValueError, match="layout"):
-        kernel(one, "bytes").run([(room, 8)], blank(3, 8), (8, 2), slots, [])
+        made.run(Run(made.operands([(room, 8)], [], 8), blank(3, 8), slots, (8, 2)))
 
 
 def test_bytes_pass_unchanged_and_bands_do_not_show() -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from sunglaze.core.engine.kernel import Kernel
-from sunglaze.core.engine.machine import machine_code
+from sunglaze.core.engine.machine import Run, machine_code
 from sunglaze.core.engine.running import is_quick, prepare
 from sunglaze.core.language import vector as v
 from sunglaze.core.language.expression import Value, constant, record
@@ -89,7 +89,8 @@ def test_bytes_by_steps_and_by_machine_code() -> None:
     made = []
     for code in (None, machine_code(assembly(one, "bytes"))):
         out = np.zeros((12, 320), np.uint32)
-        Kernel(one, "bytes", code).run([(words, 300)], out, (300, 12), np.zeros(1, np.int32), [])
+        way = Kernel(one, "bytes", code)
+        way.run(Run(way.operands([(words, 300)], [], out.shape[-1]), out, np.zeros(1, np.int32), (300, 12)))
         made.append(out[:, :300])
     assert np.array_equal(made[0], made[1])
     assert len(np.unique(made[0])) > 1000

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from sunglaze.core.camera.cameras import moment_of
+from sunglaze.core.camera.cameras import Size, moment_of
 from sunglaze.core.effect.address import address
 from sunglaze.core.effect.compiling import compile_effect
 from sunglaze.core.effect.document import Effect, Layer
@@ -158,7 +158,7 @@ class SlowCamera:
         self.width, self.height = width, height
         return self
 
-    def regions(self, _number: int, _names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
+    def regions(self, _number: int, _names: Iterable[str], _size: Size | None = None) -> dict[str, NDArray[np.uint8]]:
         return {}
 
     def faces(self, _number: int) -> list[Face]:

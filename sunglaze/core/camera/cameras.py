@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Literal, Protocol
@@ -23,6 +23,9 @@ from sunglaze.core.material.footage import Footage
 from sunglaze.core.moment.moment import RATE, Clock, Face, Moment, Reads, Screen
 from sunglaze.core.targets.memory import Words, blank, parts_of, words
 
+Size = tuple[int, int]
+"""Columns and rows."""
+
 
 class Camera(Protocol):
     """`length`: frames after which it begins anew."""
@@ -39,8 +42,9 @@ class Camera(Protocol):
         """The same camera for a screen of another size or shape; nothing is stretched."""
         ...
 
-    def regions(self, number: int, names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
-        """Masks (height, width, 1), bytes, of regions beside the person, those that it has, by name."""
+    def regions(self, number: int, names: Iterable[str], size: Size | None = None) -> dict[str, NDArray[np.uint8]]:
+        """Masks (height, width, 1), bytes, of regions beside the person, those that it has, by name; made smaller to columns and
+        rows where these are given."""
         ...
 
     def faces(self, number: int) -> list[Face]:
@@ -73,11 +77,29 @@ class Shrunk:
 
     def moment(self, number: int, reads: Reads) -> Moment:
         """As Source has it."""
-        seen = self.camera.moment(number, reads)
+        size = self.columns, self.rows
+        if size == (self.camera.width, self.camera.height):
+            return self.camera.moment(number, reads)
+        seen = self.camera.moment(number, replace(reads, regions=()))
         picture = seen.picture
         if picture is not None:
-            picture = shrunk(picture, self.camera.width, (self.columns, self.rows))
-        return replace(seen, screen=replace(seen.screen, columns=self.columns, rows=self.rows), picture=picture)
+            picture = shrunk(picture, self.camera.width, size)
+        regions = self.camera.regions(number, reads.regions, size) if reads.regions else {}
+        screen = replace(seen.screen, columns=self.columns, rows=self.rows)
+        return replace(seen, screen=screen, picture=picture, regions=regions)
+
+
+def kept_region(
+    key: tuple[Hashable, ...], make: Callable[[], NDArray[np.uint8]], group: Hashable, size: Size | None
+) -> NDArray[np.uint8]:
+    """A mask (height, width, 1), kept as it is made, and at the size that is asked for."""
+    if size is None:
+        return kept_mask(key, make, group)
+
+    def smaller() -> NDArray[np.uint8]:
+        return np.asarray(cv2.resize(kept_mask(key, make, group), size, interpolation=cv2.INTER_AREA), np.uint8)[..., None]
+
+    return kept_mask((*key, size), smaller, group)
 
 
 def colours(picture: Words, width: int) -> NDArray[np.uint8]:
@@ -104,7 +126,8 @@ def shrunk(frame: Words, width: int, size: tuple[int, int]) -> Words:
         half = pixels.shape[1] // 2, pixels.shape[0] // 2
         pixels = np.asarray(cv2.resize(pixels, half, interpolation=cv2.INTER_AREA), np.uint8)
     out = blank(size[1], size[0])
-    parts_of(out, size[0])[...] = cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR)
+    same = (pixels.shape[1], pixels.shape[0]) == size
+    parts_of(out, size[0])[...] = pixels if same else cv2.resize(pixels, size, interpolation=cv2.INTER_LINEAR)
     return out
 
 
@@ -181,14 +204,14 @@ class Own:
         """As Camera has it."""
         return moment_of(self, number, reads)
 
-    def regions(self, number: int, names: Iterable[str]) -> dict[str, NDArray[np.uint8]]:
+    def regions(self, number: int, names: Iterable[str], size: Size | None = None) -> dict[str, NDArray[np.uint8]]:
         """As Camera has it, drawn from points where pictures were tracked."""
         shown = self._shown(number)
         track = self.tracks.get(shown)
         drawn = {*APPROXIMATE, *((OF_HANDS,) if track is not None and track.hands is not None else ())}
         known = [name for name in names if name in drawn] if track is not None else []
         made = {name: partial(self._region, number, name) for name in known}
-        return {name: kept_mask((self._plays, shown, name), make, self._plays) for name, make in made.items()}
+        return {name: kept_region((self._plays, shown, name), make, self._plays, size) for name, make in made.items()}
 
     def _region(self, number: int, name: str) -> NDArray[np.uint8]:
         if name == OF_HANDS:

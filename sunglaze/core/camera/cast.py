@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sunglaze.core.cache import CACHE, kept_mask
-from sunglaze.core.camera.cameras import moment_of, shrunk
+from sunglaze.core.camera.cameras import Size, kept_region, moment_of, shrunk
 from sunglaze.core.camera.kept import kept_frame
 from sunglaze.core.camera.labels import (
     BEARD,
@@ -295,11 +295,12 @@ class StandIn:
         made = partial(self.warped, behind, self._place_to_screen(), True)
         return self._kept(("behind",), made)
 
-    def regions(self, number: int, names: Iterable[str]) -> dict[str, Bytes]:
-        """Masks of regions (height, width, 1), bytes, exact, soft by half a pixel at their edges."""
+    def regions(self, number: int, names: Iterable[str], size: Size | None = None) -> dict[str, Bytes]:
+        """As Camera has it: exact, soft by half a pixel at their edges."""
         number %= self.length
+        key = self._plays, self._shown(number)
         known = [name for name in names if name in KNOWN and name != "person"]
-        return {name: self._kept_mask((self._shown(number), name), partial(self._region, number, name)) for name in known}
+        return {name: kept_region((*key, name), partial(self._region, number, name), self._plays, size) for name in known}
 
     def _region(self, number: int, name: str) -> Bytes:
         if name in (NEARER, FARTHER):

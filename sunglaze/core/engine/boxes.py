@@ -33,12 +33,13 @@ class Part:
 
 def filled(surface: Surface, columns: int) -> Box:
     """The smallest box that holds all that is not 0 in the first plane of a picture (planes, rows, padded)."""
-    plane = surface[0, :, :columns]
-    rows = np.flatnonzero(plane.any(axis=1))
+    # By their bits, whose largest NumPy finds many at a time.
+    plane = surface[0, :, :columns].view(np.uint32)
+    rows = np.flatnonzero(plane.max(axis=1))
     if not len(rows):
         return NOTHING
     top, bottom = int(rows[0]), int(rows[-1]) + 1
-    across = np.flatnonzero(plane[top:bottom].any(axis=0))
+    across = np.flatnonzero(plane[top:bottom].max(axis=0))
     return Box(int(across[0]), top, int(across[-1]) + 1, bottom)
 
 

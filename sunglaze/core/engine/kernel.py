@@ -12,15 +12,15 @@ import math
 import os
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from cachetools import LRUCache
-from numpy.typing import NDArray
 
+from sunglaze.core.engine.bands import taking
 from sunglaze.core.engine.code_cache import code_cache, code_name, kept_code
-from sunglaze.core.engine.machine import Arguments, Bands, MachineCode, machine_code
+from sunglaze.core.engine.machine import MachineCode, Operands, Run, machine_code
 from sunglaze.core.engine.stepping import Steps
 from sunglaze.core.passes.planning import Sweep
 from sunglaze.core.passes.program import Floats
@@ -54,31 +54,13 @@ class Kernel:
         self._seconds_a_pixel = USUAL_SECONDS
         self._code = Steps(tape(one, pixels)) if code is None else MachineCode(code)
 
-    def run(
-        self,
-        pictures: Sequence[tuple[Surface, int]],
-        out: Surface,
-        size: tuple[int, int],
-        slots: NDArray[np.int32],
-        tables: Sequence[Floats],
-        threads: int | None = None,
-        boxes: Sequence[tuple[Kernel, Box]] | None = None,
-    ) -> None:
-        """Fill `out` with what the pass gives at every pixel of `size` (columns, rows).
+    def operands(self, pictures: Sequence[tuple[Surface, int]], tables: Sequence[Floats], stride: int) -> Operands:
+        """What the pass reads, to be held as long as it is the same.
 
         `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
-        order. `out`: words (outputs * rows, padded) or planes (values, rows, padded). `slots`: 32-bit words. `threads`: as many
-        as pay where none are given; 1 runs on this thread. `boxes`: what is filled alone, each by a form of the pass that takes
-        the same; they do not overlap, and begin at whole groups of lanes.
+        order. `stride`: floats or words from row to row of what is filled.
         Raises ValueError where what is given does not have the layout that the kernel was compiled for.
         """
-        width, height = size
-        words = self.shape.target is None and self.pixels == "bytes"
-        count = len(self.shape.values) // 3 if words else len(self.shape.values)
-        stride = out.shape[-1]
-        wrong = out.dtype != (np.uint32 if words else np.float32) or out.size != count * height * stride
-        if wrong or stride % LANES or stride < width or not out.flags.c_contiguous:
-            raise ValueError("the picture to fill does not have the layout that the kernel was compiled for")
         for place, ((surface, columns), picture) in enumerate(zip(pictures, self.shape.pictures, strict=True)):
             as_words = picture.source == "camera" and self.pixels == "bytes"
             fits = surface.dtype == np.uint32 and surface.ndim == 2 if as_words else _is_planes(surface, picture.channels)
@@ -90,35 +72,41 @@ class Kernel:
             shape = table.shape
             if shape != ((shape[0], 4) if name in self.shape.curves else (shape[0],) * 3 + (4,)):
                 raise ValueError(f"table {name} has shape {shape}, not that of the kernel's")
-        if slots.size < len(self.shape.slots) or slots.dtype != np.int32:
-            raise ValueError("there are too few slots")
         dims = np.array([_dims(surface, columns) for surface, columns in pictures] or [[0]], np.int64)
         held = [table if _may_be_read(table) else in_line(table) for table in tables]
-        given = Arguments([surface for surface, _ in pictures], dims, out, slots, held, size)
+        return Operands([surface for surface, _ in pictures], dims, held)
+
+    def run(self, given: Run, threads: int | None = None, boxes: Sequence[tuple[Kernel, Box]] | None = None) -> None:
+        """Fill what the run says with what the pass gives at every pixel.
+
+        What is filled: words (outputs * rows, padded) or planes (values, rows, padded). `threads`: as many as pay where none are
+        given; 1 runs on this thread. `boxes`: what is filled alone, each by a form of the pass that takes the same; they do not
+        overlap, and begin at whole groups of lanes.
+        Raises ValueError where it does not have the layout that the kernel was compiled for.
+        """
+        width, height = given.size
+        words = self.shape.target is None and self.pixels == "bytes"
+        count = len(self.shape.values) // 3 if words else len(self.shape.values)
+        out, stride = given.out, given.stride
+        wrong = out.dtype != (np.uint32 if words else np.float32) or out.size != count * height * stride
+        if wrong or stride % LANES or stride < width or not out.flags.c_contiguous:
+            raise ValueError("the picture to fill does not have the layout that the kernel was compiled for")
+        if given.slots.size < len(self.shape.slots) or given.slots.dtype != np.int32:
+            raise ValueError("there are too few slots")
         self._fill(given, [(self, Box(0, 0, width, height))] if boxes is None else boxes, threads)
 
     @staticmethod
-    def _fill(given: Arguments, shares: Sequence[tuple[Kernel, Box]], threads: int | None) -> None:
+    def _fill(given: Run, shares: Sequence[tuple[Kernel, Box]], threads: int | None) -> None:
         """Fill boxes, in bands of rows on as many threads as pay, or as are given."""
         costs = [one._seconds_a_pixel * box.area for one, box in shares]
         total = sum(costs)
         usual = min(_PROCESSORS, int(total / LEAST_SECONDS))
         threads = max(1, min(threads or usual, sum(box.bottom - box.top for _, box in shares)))
         bands = [
-            (place, band)
-            for place, (cost, (_, box)) in enumerate(zip(costs, shares, strict=True))
-            for band in _bands(box, math.ceil(threads * BANDS_A_THREAD * cost / total) if threads > 1 else 1)
+            (one._code, _bands(box, math.ceil(threads * BANDS_A_THREAD * cost / total) if threads > 1 else 1))
+            for cost, (one, box) in zip(costs, shares, strict=True)
         ]
-        following = iter(bands)
-
-        def work() -> None:
-            # Threads pull bands of rows from a shared iterator, so one that the system holds up costs little.
-            fill: dict[int, Bands] = {}
-            for place, band in following:
-                if place not in fill:
-                    fill[place] = shares[place][0]._code.begin(given)
-                fill[place](band)
-
+        work = _by_code(given, bands) if not any(one.quick for one, _ in shares) else _by_steps(given, bands)
         began = time.perf_counter()
         waiting = [POOL.submit(work) for _ in range(threads - 1)]
         work()
@@ -130,6 +118,29 @@ class Kernel:
         for one in {one for one, _ in shares}:
             # The least of late, since what interrupts a run is no work of the pass.
             one._seconds_a_pixel *= min(slower, 1.1)
+
+
+def _by_code(given: Run, shares: Sequence[tuple[MachineCode | Steps, list[Box]]]) -> Callable[[], None]:
+    """What fills boxes by machine code alone until none is left, on as many threads as call it."""
+    return taking(b"".join(one.bands(given, boxes) for one, boxes in shares if isinstance(one, MachineCode)))
+
+
+def _by_steps(given: Run, shares: Sequence[tuple[MachineCode | Steps, list[Box]]]) -> Callable[[], None]:
+    """The same where some have no machine code yet."""
+    following = iter([(place, box) for place, (_, boxes) in enumerate(shares) for box in boxes])
+
+    def work() -> None:
+        begun: dict[int, Callable[[Box], None]] = {}
+        for place, box in following:
+            one = shares[place][0]
+            if isinstance(one, MachineCode):
+                taking(one.bands(given, [box]))()
+            else:
+                if place not in begun:
+                    begun[place] = one.begin(given)
+                begun[place](box)
+
+    return work
 
 
 def _bands(box: Box, count: int) -> list[Box]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import ctypes
+import struct
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,34 +16,37 @@ from numpy.typing import NDArray
 from sunglaze.core.passes.reach import Box
 from sunglaze.core.targets.memory import Surface
 
-Bands = Callable[[Box], None]
-"""Fills a box of pixels, whose columns are whole groups of lanes."""
-
+FIELDS = 15
+BAND = struct.Struct(f"{FIELDS}q")
+"""How a band is filled: code, six places, stride, plane, the box's rows and columns, columns and rows of all."""
 _ready = threading.Lock()
-_signature = ctypes.CFUNCTYPE(None, *[ctypes.c_void_p] * 6, *[ctypes.c_int64] * 6, *[ctypes.c_int32] * 2)
+
+
+class Operands:
+    """What a pass reads from frame to frame. `dims`: columns, rows, floats or words from row to row and from plane to plane of
+    each picture. `tables`: contiguous, at 16 bytes. `places`: where pictures, dims, tables and the tables' sizes lie, as long as
+    this is held."""
+
+    def __init__(self, pictures: Sequence[Surface], dims: NDArray[np.int64], tables: Sequence[NDArray[np.float32]]) -> None:
+        self.dims, self.sizes = dims, np.array([t.shape[0] for t in tables] or [0], np.int32)
+        self._held = pictures, tables, _addresses(pictures), _addresses(tables)
+        _, _, lie, stand = self._held
+        self.places = ctypes.addressof(lie), dims.ctypes.data, ctypes.addressof(stand), self.sizes.ctypes.data
 
 
 @dataclass(frozen=True)
-class Arguments:
-    """What one run of a pass reads and fills. `dims`: columns, rows, floats or words from row to row and from plane to plane of
-    each picture. `tables`: contiguous, at 16 bytes. `slots`: 32-bit words. `size`: columns and rows."""
+class Run:
+    """One run of a pass: what it reads and fills. `slots`: 32-bit words. `size`: columns and rows."""
 
-    pictures: Sequence[Surface]
-    dims: NDArray[np.int64]
+    operands: Operands
     out: Surface
     slots: NDArray[np.int32]
-    tables: Sequence[NDArray[np.float32]]
     size: tuple[int, int]
 
     @property
     def stride(self) -> int:
         """Words or floats from row to row of what is filled."""
         return int(self.out.shape[-1])
-
-    def pointers(self) -> tuple[Any, Any, NDArray[np.int32]]:
-        """Addresses of pictures and of tables, and the tables' sizes. Hold them as long as the run lasts."""
-        sizes = np.array([t.shape[0] for t in self.tables] or [0], np.int32)
-        return _addresses(self.pictures), _addresses(self.tables), sizes
 
 
 def _addresses(arrays: Sequence[NDArray[Any]]) -> Any:
@@ -91,19 +95,12 @@ class MachineCode:
 
     def __init__(self, code: bytes) -> None:
         self._code = Loaded(code)
-        self._run = _signature(self._code.address)
 
-    def begin(self, given: Arguments) -> Bands:
-        """What fills boxes of one run."""
-        pictures, tables, sizes = given.pointers()
+    def bands(self, given: Run, boxes: Sequence[Box]) -> bytes:
+        """How boxes of one run are filled, as bands.py takes it: for each the address of the code and what it is called with."""
+        pictures, dims, tables, sizes = given.operands.places
         stride, (width, height) = given.stride, given.size
-        # Asked once: NumPy takes microseconds to say where an array begins. What is asked for is held by `fill`, or by `given`.
-        places = given.dims.ctypes.data, given.out.ctypes.data, given.slots.ctypes.data
-
-        def fill(box: Box) -> None:
-            self._run(
-                ctypes.addressof(pictures), *places, ctypes.addressof(tables), sizes.ctypes.data,
-                stride, stride * height, box.top, box.bottom, box.left, box.right, width, height,
-            )  # fmt: skip
-
-        return fill
+        # NumPy takes microseconds to say where an array begins.
+        out, slots = given.out.ctypes.data, given.slots.ctypes.data
+        first = self._code.address, pictures, dims, out, slots, tables, sizes, stride, stride * height
+        return b"".join(BAND.pack(*first, box.top, box.bottom, box.left, box.right, width, height) for box in boxes)

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import operator
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from sunglaze.core.engine.boxes import Part
+from sunglaze.core.engine.kernel import Kernel
+from sunglaze.core.engine.machine import Operands
 from sunglaze.core.language.pictures import Picture
 from sunglaze.core.material.still import Still
 from sunglaze.core.passes.planning import Sweep
-from sunglaze.core.passes.program import Program
+from sunglaze.core.passes.program import Floats, Program
 from sunglaze.core.passes.reach import NOTHING, Box
 from sunglaze.core.targets.memory import Surface, memory, padded, planes
 
@@ -34,21 +37,43 @@ class Drawn:
         return all(map(operator.is_, self.sources, other.sources))
 
 
+@dataclass(frozen=True, eq=False)
+class Known:
+    """What a pass read last: `pictures` with their columns, and tables."""
+
+    one: Sweep
+    pictures: Sequence[tuple[Surface, int]]
+    tables: Sequence[Floats]
+    stride: int
+    operands: Operands
+
+    def is_of(self, one: Sweep, pictures: Sequence[tuple[Surface, int]], tables: Sequence[Floats], stride: int) -> bool:
+        """Whether this is what the pass reads now."""
+        if self.one is not one or self.stride != stride:
+            return False
+        same = all(a[0] is b[0] and a[1] == b[1] for a, b in zip(self.pictures, pictures, strict=True))
+        return same and all(map(operator.is_, self.tables, tables))
+
+
 @dataclass
 class Room:
     """Memory of passes, kept from frame to frame, by place of the pass; and given pictures as planes. `filled`: the part outside
-    of which a pass's picture or a mesh's is 0. `drawn`: of passes that hang on nothing but what is given, from what they were."""
+    of which a pass's picture or a mesh's is 0. `drawn`: of passes that hang on nothing but what is given, from what they were.
+    `known`: what each pass read last, by its place."""
 
     surfaces: dict[Key, Surface] = field(default_factory=dict)
     given: dict[str, tuple[Still, Surface, int]] = field(default_factory=dict)
     meshes: dict[str, Surface] = field(default_factory=dict)
     filled: dict[Key | str, Box] = field(default_factory=dict)
     drawn: dict[Key, Drawn] = field(default_factory=dict)
+    known: dict[int, Known] = field(default_factory=dict)
 
     def keep_to(self, program: Program) -> None:
         """Let go of what an edit left behind."""
         for key in [key for key in self.surfaces if key[0] >= len(program.plan.passes)]:
             self._let_go(key)
+        for place in [place for place in self.known if place >= len(program.plan.passes)]:
+            del self.known[place]
         plan = program.plan
         wanted = {picture.name for picture in program.given}
         wanted |= {one.target.name for one in plan.uploads} | {one.target.name for one in plan.copies}
@@ -62,6 +87,16 @@ class Room:
         del self.surfaces[key]
         self.filled.pop(key, None)
         self.drawn.pop(key, None)
+
+    def operands(
+        self, place: int, made: Kernel, pictures: Sequence[tuple[Surface, int]], tables: Sequence[Floats], stride: int
+    ) -> Operands:
+        """What a pass reads: most of it is in the same memory from frame to frame. Raises what Kernel.operands raises."""
+        known = self.known.get(place)
+        if known is None or not known.is_of(made.shape, pictures, tables, stride):
+            operands = made.operands(pictures, tables, stride)
+            self.known[place] = known = Known(made.shape, pictures, tables, stride, operands)
+        return known.operands
 
     def planes_of(self, picture: Picture, still: Still) -> tuple[Surface, int]:
         """What is given for a picture as planes, converted when it is another one than last time; and its columns."""

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import struct
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sunglaze.core.engine.boxes import Part, filled, parts, size_of
 from sunglaze.core.engine.kernel import POOL, built, kernel
+from sunglaze.core.engine.machine import Run
 from sunglaze.core.engine.room import Drawn, Key, Room
-from sunglaze.core.language.operations import single
+from sunglaze.core.language.operations import Plain
 from sunglaze.core.language.pictures import Picture
 from sunglaze.core.material.still import Still
 from sunglaze.core.moment.moment import Moment
@@ -21,8 +22,6 @@ from sunglaze.core.passes.triangles import triangles
 from sunglaze.core.targets.fitting import Kept
 from sunglaze.core.targets.llvm import PixelFormat
 from sunglaze.core.targets.memory import Surface, memory, padded, seen_as_surface
-
-_SINGLE, _WORD = struct.Struct("<f"), struct.Struct("<i")
 
 
 def unoptimised(program: Program) -> Iterator[Sweep]:
@@ -106,6 +105,7 @@ class _Frame:
         self.pixels: PixelFormat = "bytes" if camera.dtype == np.uint32 else "floats"
         self.size = moment.screen.columns, moment.screen.rows
         self.numbers = program.advance(moment, inputs, state)
+        self.words = _words(self.numbers)
         self.done: dict[str, tuple[Surface, int]] = {"camera": (camera, self.size[0])}
         self.kept: dict[str, Surface] = {}
         self.seen: dict[str, Box] = {}
@@ -180,7 +180,7 @@ class _Frame:
         if part is not None and part.empty and not vanishes:
             return out
         pictures = [self.done.get(p.name) or self.given(p) for p in one.pictures]
-        slots = np.array([_word(self.numbers[s]) for s in one.slots] or [0], np.int32)
+        slots = self.words[self.program.slots[place]]
         # A kept picture is read from the frame before while it is written: it has two surfaces.
         tables = [self.inputs.tables[name] for name in one.tables]
         if one.target is not None and one.target.name in self.program.lasting:
@@ -200,7 +200,8 @@ class _Frame:
             if clear is not None and part.around:
                 other = kernel(clear, self.pixels, quick=True)
                 boxes += [(other, box) for box in part.around]
-        made.run(pictures, out, size_of(one.target, self.size), slots, tables, self.threads, boxes)
+        operands = self.room.operands(place, made, pictures, tables, out.shape[-1])
+        made.run(Run(operands, out, slots, size_of(one.target, self.size)), self.threads, boxes)
         return out
 
     def key(self, place: int, target: Picture) -> Key:
@@ -249,9 +250,11 @@ def _handed_out(one: Sweep, columns: int, rows: int, pixels: PixelFormat) -> Sur
     return memory((count, rows, padded(columns)), np.float32, filled=False)
 
 
-def _word(number: float) -> int:
-    """A signal as the 32-bit word that kernels take."""
-    return int(_WORD.unpack(_SINGLE.pack(single(number)))[0]) if isinstance(number, float) else int(number)
+def _words(numbers: Sequence[Plain]) -> NDArray[np.int32]:
+    """Signals as the 32-bit words that kernels take, and a last one that is 0."""
+    found, is_float = np.array([*numbers, 0], np.float64), [isinstance(number, float) for number in numbers]
+    with np.errstate(all="ignore"):
+        return np.where([*is_float, False], found.astype(np.float32).view(np.int32), found.astype(np.int32))
 
 
 def run(program: Program, moment: Moment, inputs: Inputs, state: State | None = None) -> list[Floats]:

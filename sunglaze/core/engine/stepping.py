@@ -5,13 +5,11 @@ from __future__ import annotations
 import ctypes
 import functools
 import threading
+from collections.abc import Callable
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
 from sunglaze.core.engine.code_cache import code_name, kept_code
-from sunglaze.core.engine.machine import Arguments, Bands, Loaded, machine_code
+from sunglaze.core.engine.machine import Loaded, Run, machine_code
 from sunglaze.core.passes.reach import Box
 from sunglaze.core.targets.llvm_reads import LANES
 from sunglaze.core.targets.llvm_steps import machine_text
@@ -42,26 +40,26 @@ class Steps:
     def __init__(self, tape: Tape) -> None:
         self._tape = tape
 
-    def begin(self, given: Arguments) -> Bands:
-        """What fills boxes of one run; each thread begins for itself, having registers of its own."""
+    def begin(self, given: Run) -> Callable[[Box], None]:
+        """What fills boxes of one run, whose columns are whole groups of lanes; each thread begins for itself: it has registers
+        of its own."""
         tape, run = self._tape, machine()
-        pictures, tables, sizes = given.pointers()
+        pictures, dims, tables, sizes = given.operands.places
         memory = in_line(tape.memory)
         for at, op, attribute, kind in tape.leaves:
-            memory[at : at + LANES] = _known(op, attribute, kind, given, sizes)
+            memory[at : at + LANES] = _known(op, attribute, kind, given)
         stride, height = given.stride, given.size[1]
 
         def fill(box: Box) -> None:
             run(
-                tape.steps.ctypes.data, tape.once, len(tape.steps), memory.ctypes.data, ctypes.addressof(pictures),
-                given.dims.ctypes.data, given.out.ctypes.data, ctypes.addressof(tables), sizes.ctypes.data, stride,
-                stride * height, box.top, box.bottom, box.left, box.right,
+                tape.steps.ctypes.data, tape.once, len(tape.steps), memory.ctypes.data, pictures, dims, given.out.ctypes.data,
+                tables, sizes, stride, stride * height, box.top, box.bottom, box.left, box.right,
             )  # fmt: skip
 
         return fill
 
 
-def _known(op: str, attribute: tuple[Any, ...], kind: str, given: Arguments, sizes: NDArray[np.int32]) -> int:
+def _known(op: str, attribute: tuple[Any, ...], kind: str, given: Run) -> int:
     """What a leaf is in this run."""
     if op == "slot":
         number = int(given.slots[attribute[0]])
@@ -69,5 +67,5 @@ def _known(op: str, attribute: tuple[Any, ...], kind: str, given: Arguments, siz
     if op == "target":
         return given.size[attribute[0]]
     if op == "table_size":
-        return int(sizes[attribute[0]])
-    return int(given.dims[attribute[0].place, attribute[1]])
+        return int(given.operands.sizes[attribute[0]])
+    return int(given.operands.dims[attribute[0].place, attribute[1]])

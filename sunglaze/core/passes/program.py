@@ -115,6 +115,11 @@ class Program:
         return found
 
     @cached_property
+    def slots(self) -> tuple[NDArray[np.intp], ...]:
+        """For each sweep the places of its slots among the signals; one behind the last where it has none."""
+        return tuple(np.array(one.slots or [-1], np.intp) for one in self.plan.passes)
+
+    @cached_property
     def sweeps(self) -> tuple[Sweep, ...]:
         """All sweeps that a run may need, clear forms with them."""
         return (*self.plan.passes, *(one.clear for one in self.clearings if one.clear is not None))

@@ -104,10 +104,10 @@ def _towards(points: Doubles, shape: float) -> Doubles:
     triangles = face_mesh().triangles
     a, b, c = (at[triangles[:, k]] for k in range(3))
     # Clockwise as it is seen, with v down: what looks at the lens has its normal against z.
-    normals = np.cross(b - a, c - a)
-    sums = np.zeros((len(points), 3))
-    for k in range(3):
-        np.add.at(sums, triangles[:, k], normals)
+    (px, py, pz), (qx, qy, qz) = (b - a).T, (c - a).T
+    normals = py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx
+    corners = triangles.T.ravel()
+    sums = np.stack([np.bincount(corners, np.tile(along, 3), len(points)) for along in normals], axis=1)
     return np.asarray(-sums[:, 2] / np.maximum(np.linalg.norm(sums, axis=1), 1e-12))
 
 
@@ -201,6 +201,8 @@ def _clipped(corners: Doubles) -> Doubles:
     limits = np.concatenate([corners[..., 3:4] - corners[..., :3], corners[..., 3:4] + corners[..., :3]], axis=2)
     inside = limits >= 0
     whole: NDArray[np.bool_] = np.all(inside, axis=(1, 2))
+    if whole.all():
+        return corners
     crossing = ~whole & np.all(np.any(inside, axis=1), axis=1)
     cut = [part for triangle in corners[crossing] for part in _cut(triangle)]
     return np.concatenate([corners[whole], *(np.array([part]) for part in cut)])

@@ -54,7 +54,7 @@ const troubled = computed(() => props.saving === 'waiting' || props.saving === '
     </v-menu>
     <button class="act main" @click="emit('hang', 'publish')">
       <template v-if="share === null">{{ t('workbench.publish') }}</template>
-      <span v-else class="figure">{{ t('workbench.publishing', { share: Math.round(share * 100) }) }}</span>
+      <span v-else class="share">{{ t('workbench.publishing', { share: Math.round(share * 100) }) }}</span>
     </button>
   </header>
 </template>
@@ -103,6 +103,9 @@ const troubled = computed(() => props.saving === 'waiting' || props.saving === '
   .bar {
     gap: 12px;
   }
+}
+.share {
+  font-variant-numeric: tabular-nums;
 }
 .effect-name {
   font-size: 17px;
