@@ -14,7 +14,8 @@ const trackers: Plugin = {
   },
 }
 
-/** Where a workbench is opened, its script is fetched along with the page's own, not after that has run. */
+/** Where a workbench is opened, its script and what it asks the server first are fetched along with the page's own scripts, not
+ * after those have run. Before the styles: a script that stands behind them waits for them. */
 const workbench: Plugin = {
   name: 'workbench',
   transformIndexHtml: {
@@ -24,10 +25,13 @@ const workbench: Plugin = {
       if (chunk?.type !== 'chunk') return html
       const scripts = [chunk.fileName, ...chunk.imports.filter((file) => !html.includes(file))]
       const files = [...scripts.map((file) => ['modulepreload', file]), ...[...(chunk.viteMetadata?.importedCss ?? [])].map((file) => ['preload', file])]
-      const children = `if (location.pathname.startsWith('/effects/'))
-  for (const [rel, file] of ${JSON.stringify(files)})
-    document.head.append(Object.assign(document.createElement('link'), { rel, href: '/' + file, as: rel === 'preload' ? 'style' : '', crossOrigin: '' }))`
-      return [{ tag: 'script', children, injectTo: 'head' }]
+      const children = `const effect = /^\\/effects\\/[^/]+$/.exec(location.pathname)?.[0]
+if (effect) {
+  const early = (rel, href, as) => document.head.append(Object.assign(document.createElement('link'), { rel, href, as, crossOrigin: '' }))
+  for (const [rel, file] of ${JSON.stringify(files)}) early(rel, '/' + file, rel === 'preload' ? 'style' : '')
+  for (const asked of [effect, '/catalogue', '/cast']) early('preload', '/api' + asked, 'fetch')
+}`
+      return [{ tag: 'script', children, injectTo: 'head-prepend' }]
     },
   },
 }
@@ -41,4 +45,6 @@ export default defineConfig({
   plugins: [vue({ template: { transformAssetUrls: { includeAbsolute: false } } }), vuetify({ autoImport: true }), trackers, workbench],
   server: { proxy: Object.fromEntries(['/api', '/trackers', '/icons'].map((path) => [path, server])) },
   build: { target: 'es2022', chunkSizeWarningLimit: 900 },
+  // What of the libraries nothing here uses.
+  define: { __VUE_PROD_DEVTOOLS__: 'false', __INTLIFY_PROD_DEVTOOLS__: 'false', __VUE_I18N_LEGACY_API__: 'false', __VUE_I18N_FULL_INSTALL__: 'false' },
 })

@@ -76,7 +76,6 @@ def test_frames_are_made_at_the_priority_of_who_began_not_of_who_asks_first() ->
     code = """
 import os, threading
 from sunglaze.core.camera.cast import StandIn
-from sunglaze.core.disk_cache import FRAMES
 from sunglaze.core.camera.laying import start_threads
 start_threads()
 def low():

@@ -1,13 +1,8 @@
 <script setup lang="ts">
-import { useMessages } from './features/messages/useMessages'
-import { t } from './words'
+import { defineAsyncComponent } from 'vue'
 
-const { current } = useMessages()
-
-function act(): void {
-  current.message?.act?.run()
-  current.open = false
-}
+// Once the page stands: nobody is told anything before, and where the server goes away the words for that are there.
+const MessageBar = defineAsyncComponent(() => import('./features/messages/MessageBar.vue'))
 </script>
 
 <template>
@@ -15,31 +10,6 @@ function act(): void {
     <router-view v-slot="{ Component, route }">
       <component :is="Component" :key="route.fullPath.split('?')[0]" />
     </router-view>
-    <v-snackbar :key="current.number" v-model="current.open" location="bottom start" :timeout="current.message?.kind === 'trouble' ? 15000 : 8000">
-      <div class="message" :class="current.message?.kind" role="status">
-        <span>{{ current.message?.text }}</span>
-        <button v-if="current.message?.act" class="word" @click="act">{{ current.message.act.label }}</button>
-        <button class="word" @click="current.open = false">{{ t('app.close') }}</button>
-      </div>
-    </v-snackbar>
+    <MessageBar />
   </v-app>
 </template>
-
-<style scoped>
-.message {
-  display: flex;
-  gap: 20px;
-  align-items: baseline;
-  max-width: 560px;
-  font-size: 13px;
-  line-height: 1.45;
-}
-.message .word {
-  color: #fff;
-  text-decoration-color: #fff;
-}
-.message.trouble span::before {
-  content: 'Not done. ';
-  font-weight: 650;
-}
-</style>

@@ -58,7 +58,8 @@ class Kernel:
         """What the pass reads, to be held as long as it is the same.
 
         `pictures`: for each that the pass reads its memory and its columns without padding; `tables` likewise, in the pass's
-        order. `stride`: floats or words from row to row of what is filled.
+        order. Each picture: words (rows, padded columns) or planes (channels, rows, padded); tables (n, n, n, 4)
+        or (n, 4). `stride`: floats or words from row to row of what is filled.
         Raises ValueError where what is given does not have the layout that the kernel was compiled for.
         """
         for place, ((surface, columns), picture) in enumerate(zip(pictures, self.shape.pictures, strict=True)):

@@ -48,7 +48,7 @@ class Known:
     operands: Operands
 
     def is_of(self, one: Sweep, pictures: Sequence[tuple[Surface, int]], tables: Sequence[Floats], stride: int) -> bool:
-        """Whether this is what the pass reads now."""
+        """Whether the pass reads these now: pictures and tables as Kernel.operands takes them, (rows, columns) and so on."""
         if self.one is not one or self.stride != stride:
             return False
         same = all(a[0] is b[0] and a[1] == b[1] for a, b in zip(self.pictures, pictures, strict=True))
@@ -91,7 +91,8 @@ class Room:
     def operands(
         self, place: int, made: Kernel, pictures: Sequence[tuple[Surface, int]], tables: Sequence[Floats], stride: int
     ) -> Operands:
-        """What a pass reads: most of it is in the same memory from frame to frame. Raises what Kernel.operands raises."""
+        """What a pass reads: most of it is in the same memory from frame to frame. Pictures, (rows, columns) or (channels, rows,
+        columns), and tables, (n, n, n, 4) or (n, 4), as Kernel.operands takes them. Raises what that raises."""
         known = self.known.get(place)
         if known is None or not known.is_of(made.shape, pictures, tables, stride):
             operands = made.operands(pictures, tables, stride)

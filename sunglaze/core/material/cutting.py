@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import math
+import os
 from bisect import bisect_right
+from collections import deque
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import accumulate
 from typing import Literal, Protocol
@@ -207,18 +210,33 @@ Progress = Callable[[int, int, int], None]
 """Is told how many pictures are done, of how many, and their bytes; what it raises ends the work."""
 
 
+def _encoded(pictures: Iterator[Bytes], quality: int | None) -> Iterator[tuple[tuple[int, int], bytes]]:
+    """Columns and rows of pictures with their files, in their order: while they are read, those before are encoded, which leaves
+    Python's lock free. As many are held as there are processors."""
+    count = os.cpu_count() or 1
+    waiting = deque[tuple[tuple[int, int], Future[bytes]]]()
+    with ThreadPoolExecutor(count, thread_name_prefix="encoding") as pool:
+        for picture in pictures:
+            waiting.append(((picture.shape[1], picture.shape[0]), pool.submit(encode_webp, picture, quality)))
+            if len(waiting) > count:
+                size, data = waiting.popleft()
+                yield size, data.result()
+        for size, data in waiting:
+            yield size, data.result()
+
+
 def cut_clip(clip: Clip, cut: Cut, progress: Progress = lambda done, of, weight: None) -> Reel:
     """The sequence of a cut. Raises BadFile."""
     plan = planned(clip, cut)
-    files, weight, size = [], 0, (0, 0)
-    for done, picture in enumerate(cut_pictures(clip, cut), 1):
-        size = (picture.shape[1], picture.shape[0])
-        files.append(encode_webp(picture, cut.quality))
-        weight += len(files[-1])
+    files: list[bytes] = []
+    weight, shape = 0, (0, 0)
+    for size, data in _encoded(cut_pictures(clip, cut), cut.quality):
+        files.append(data)
+        weight, shape = weight + len(data), size
         if weight > MOST_BYTES:
             raise BadFile(
                 f"the sequence weighs more than {MOST_BYTES // 1024**2} MB; make it smaller, shorter, or fewer a second"
             )
-        progress(done, plan.frames, weight)
+        progress(len(files), plan.frames, weight)
     notes = (clip.words,) if clip.words else ()
-    return Reel(made(files, plan.rate), size, notes)
+    return Reel(made(files, plan.rate), shape, notes)

@@ -1,4 +1,7 @@
-/** Asking a tracker, which works in a worker: one picture at a time, so that it never falls behind. */
+/**
+ * Asking a tracker, which works in a worker: one picture at a time, so that it never falls behind. Without a graphics processor one
+ * starts in many seconds, so those that are through with a picture stay for a while.
+ */
 
 export type Kind = 'mask' | 'face' | 'hand'
 /** A point of a face or hand: across and down as parts of the picture, and depth in the same scale as across, nearer is less. */
@@ -18,11 +21,33 @@ export interface Answer {
   trouble?: string
 }
 
+const STAY_MS = 120_000
+const idle = new Map<Kind, { tracker: Tracker; leaves: number }>()
+
+/** A tracker that waits for a picture, or one that starts. */
+export function takeTracker(kind: Kind): Tracker {
+  const found = idle.get(kind)
+  if (!found) return new Tracker(kind)
+  idle.delete(kind)
+  window.clearTimeout(found.leaves)
+  return found.tracker
+}
+
+/** Give a tracker back that has answered what it was asked. */
+export function leaveTracker(tracker: Tracker): void {
+  if (idle.has(tracker.kind)) return tracker.close()
+  const leaves = window.setTimeout(() => {
+    idle.delete(tracker.kind)
+    tracker.close()
+  }, STAY_MS)
+  idle.set(tracker.kind, { tracker, leaves })
+}
+
 export class Tracker {
   private readonly worker = new Worker(new URL('./tracking.ts', import.meta.url))
   private waiting: ((answer: Answer) => void) | null = null
 
-  constructor(private readonly kind: Kind) {
+  constructor(readonly kind: Kind) {
     this.worker.onmessage = (event: MessageEvent<Answer>) => this.answer(event.data)
     this.worker.onerror = (event) => this.answer({ mask: null, faces: [], hands: [], trouble: event.message })
   }

@@ -57,8 +57,9 @@ let before: { mask: Float32Array; seconds: number } | null = null
 /** What is seen of the person now, held steady against flicker. */
 function steadied(seen: Float32Array, seconds: number | null): Float32Array {
   const last = before?.mask.length === seen.length ? before : null
-  if (seconds !== null && last) {
-    const slow = 1 - Math.exp(-Math.max(0, seconds - last.seconds) / MASK_LAG)
+  // What is not later is of another clip.
+  if (seconds !== null && last && seconds > last.seconds) {
+    const slow = 1 - Math.exp(-(seconds - last.seconds) / MASK_LAG)
     for (let n = 0; n < seen.length; n++) {
       const was = last.mask[n] ?? 0
       const change = (seen[n] ?? 0) - was
@@ -66,7 +67,7 @@ function steadied(seen: Float32Array, seconds: number | null): Float32Array {
       seen[n] = was + change * (slow + (1 - slow) * swift)
     }
   }
-  before = { mask: seen, seconds: seconds ?? 0 }
+  before = seconds === null ? null : { mask: seen, seconds }
   return seen
 }
 
@@ -91,6 +92,8 @@ function emptyPicture({ resizeWidth, resizeHeight }: { resizeWidth: number; resi
 
 let solution: Solution | null = null
 let results: Results | null = null
+/** Seconds of the picture before. */
+let latest: number | null = null
 
 /** The package of each tracker, what makes it, and how it is set. */
 const TRACKERS: Record<Kind, [folder: string, maker: string, options: Record<string, number | boolean>]> = {
@@ -130,7 +133,9 @@ self.onmessage = async (event: MessageEvent<Question>) => {
     const size = { resizeWidth: Math.round(width * scale), resizeHeight: Math.round(height * scale) }
     // A picture that is no next frame: a face is not looked for where the last one was. An empty picture in between forgets it
     // in a moment; starting the model's graph anew takes seconds without a graphics processor.
-    if (seconds === null && results && kind !== 'mask') await sent(solution, await emptyPicture(size))
+    const follows = seconds !== null && latest !== null && seconds > latest
+    latest = seconds
+    if (!follows && results && kind !== 'mask') await sent(solution, await emptyPicture(size))
     await sent(solution, await createImageBitmap(picture, size))
     const answer: Answer = { mask: null, faces: [], hands: [] }
     const found = results as Results | null

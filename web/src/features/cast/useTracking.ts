@@ -5,7 +5,7 @@
 import { computed, onBeforeUnmount, reactive, watch, type Ref } from 'vue'
 import { api } from '../../api/client'
 import type { Layer } from '../../api/types'
-import { Tracker } from '../../camera/tracker'
+import { leaveTracker, takeTracker, type Tracker } from '../../camera/tracker'
 import { t } from '../../words'
 
 const MASK_SIDE = 480
@@ -34,14 +34,15 @@ export function useTracking(still: Ref<string | null>, layers: Ref<Layer[]>, ren
     state.running = false
     if (!key) return
     const trackers: Tracker[] = []
+    let failed = false
     try {
       const known = await api.tracking(key, hands.value)
       if (mine !== asked) return
       Object.assign(state, { done: known.tracked, of: known.pictures })
       if (known.next === null) return
       state.running = true
-      const [masks, faces] = [new Tracker('mask'), new Tracker('face')]
-      const fingers = hands.value ? new Tracker('hand') : null
+      const [masks, faces] = [takeTracker('mask'), takeTracker('face')]
+      const fingers = hands.value ? takeTracker('hand') : null
       trackers.push(masks, faces, ...(fingers ? [fingers] : []))
       for (let number = known.next; number < known.pictures; number++) {
         const seconds = known.pictures > 1 ? (known.times[number] ?? 0) : null
@@ -58,9 +59,13 @@ export function useTracking(still: Ref<string | null>, layers: Ref<Layer[]>, ren
         state.done = Math.max(state.done, number + 1)
       }
     } catch (error) {
+      failed = true
       if (mine === asked) complain(error)
     } finally {
-      for (const tracker of trackers) tracker.close()
+      for (const tracker of trackers) {
+        if (failed) tracker.close()
+        else leaveTracker(tracker)
+      }
       if (mine === asked) state.running = false
       if (trackers.length && still.value === key) renewed()
     }

@@ -1,8 +1,10 @@
 <!-- A colour: swatch that opens a picker, and its sRGB hex to type. -->
 <script setup lang="ts">
-import { ref } from 'vue'
+import { defineAsyncComponent, ref } from 'vue'
 import { usePicker } from '../picture/usePicker'
 import { t } from '../../words'
+
+const ColourPalette = defineAsyncComponent(() => import('./ColourPalette.vue'))
 
 const props = defineProps<{ name: string; value: string }>()
 const emit = defineEmits<{ turn: [value: string]; commit: [] }>()
@@ -65,7 +67,7 @@ function typed(event: Event): void {
         <button v-bind="activator" class="swatch" :style="{ background: value }" :aria-label="t('controls.chooseAnother', { name, value })" />
       </template>
       <div class="sheet picker">
-        <v-color-picker :model-value="value" mode="hex" hide-inputs width="280" elevation="0" @update:model-value="picked" />
+        <ColourPalette :value="value" @picked="picked" />
         <div class="more">
           <button class="word" @click="fromPicture">{{ t('controls.fromThePicture') }}</button>
           <button

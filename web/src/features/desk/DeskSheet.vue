@@ -15,8 +15,6 @@ import { BLEND_GROUPS, driven, lookupOf, MASKED, ON, OPACITY, valueOf } from '..
 import ChoiceControl from '../controls/ChoiceControl.vue'
 import DrivenLine from './DrivenLine.vue'
 import EverybodysFace from './EverybodysFace.vue'
-import CurvesControl from '../controls/CurvesControl.vue'
-import HueCurves from '../controls/HueCurves.vue'
 import JudgingAids from './JudgingAids.vue'
 import LooksBeside from './LooksBeside.vue'
 import LookupCard from '../controls/LookupCard.vue'
@@ -26,6 +24,8 @@ import { useAsset } from '../shelf/useAsset'
 import { COMING } from '../shelf/useShelf'
 import { t } from '../../words'
 
+const CurvesControl = defineAsyncComponent(() => import('../controls/CurvesControl.vue'))
+const HueCurves = defineAsyncComponent(() => import('../controls/HueCurves.vue'))
 const PaintSheet = defineAsyncComponent(() => import('../paint/PaintSheet.vue'))
 
 const props = defineProps<{

@@ -1,8 +1,7 @@
 <!-- The picture in its neutral surround, what stands before the camera above it, judging aids and time below. -->
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import type { Cue, Plain } from '../../api/types'
-import ScoreStrip from '../motions/ScoreStrip.vue'
 import type { Score } from '../motions/useScore'
 import type { Trying } from '../motions/useTrying'
 import type { Beside } from './useBeside'
@@ -20,6 +19,8 @@ import CastPicker from '../cast/CastPicker.vue'
 import HandleSheet from '../handles/HandleSheet.vue'
 import PictureFrame from './PictureFrame.vue'
 import { t } from '../../words'
+
+const ScoreStrip = defineAsyncComponent(() => import('../motions/ScoreStrip.vue'))
 
 const props = defineProps<{
   stream: Stream
