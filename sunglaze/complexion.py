@@ -9,12 +9,12 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from skimage import data
 
 from sunglaze.core.camera.cameras import colours
 from sunglaze.core.camera.cast import Sitting, StandIn
 from sunglaze.core.camera.people import PEOPLE
 from sunglaze.core.camera.truth import heads
+from sunglaze.core.errors import GlazeError
 from sunglaze.core.nodes.colour import LUMA
 
 EYES = ((203.0, 101.0), (246.0, 103.0))
@@ -80,7 +80,14 @@ def _patches(eyes: NDArray[np.float64], grown: int = 0) -> list[tuple[slice, sli
 
 
 def photograph() -> Energy:
-    """The astronaut's; a little round the patches is skin, too."""
+    """The astronaut's; a little round the patches is skin, too. Raises GlazeError where scikit-image is not installed."""
+    try:
+        from skimage import data
+    except ImportError:
+        raise GlazeError(
+            "the photograph comes with scikit-image, which is among the tests' packages: ./run test installs it"
+        ) from None
+
     pixels, eyes = np.asarray(data.astronaut(), np.uint8), np.array(EYES)  # type: ignore[no-untyped-call]
     skin = np.zeros(pixels.shape[:2], np.uint8)
     for place in _patches(eyes, 2):

@@ -73,6 +73,23 @@ def test_people_are_found_in_a_photo_and_python_cuts_them_out(page: Page, addres
     expect(page.get_by_role("button", name=re.compile("Lamp tender"))).to_be_visible()
 
 
+def test_the_next_photo_is_looked_at_by_the_trackers_that_are_there(page: Page, address: str, tmp_path: Path) -> None:
+    """Nothing of the photo before is left in what is seen of the next. They start while the first file is chosen."""
+    new_effect(page, address, [BESIDE], short=540)
+    page.get_by_role("button", name=re.compile("Lamp tender")).click()
+    with page.expect_file_chooser() as choosing:
+        page.get_by_role("button", name="Own picture or clip").click()
+    for name, number in (("first.png", 23), ("next.png", 51)):
+        path = tmp_path / name
+        cv2.imwrite(str(path), photo(number)[..., ::-1])
+        if name == "first.png":
+            choosing.value.set_files(path)
+        else:
+            drop(page.get_by_label("Picture", exact=True), path)
+        expect(page.get_by_role("button", name=re.compile(name))).to_be_visible()
+        until(page, lambda number=number: kept_around(pixels(page), person(number)) > 0.95)
+
+
 def test_a_layer_says_that_no_face_is_known_in_own_footage(page: Page, address: str, tmp_path: Path) -> None:
     path = tmp_path / "tide-flat.png"
     cv2.imwrite(str(path), np.full((320, 180, 3), (150, 170, 160), np.uint8))

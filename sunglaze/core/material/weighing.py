@@ -69,15 +69,31 @@ def halved(picture: Bytes) -> Bytes:
 def alike(one: Bytes, other: Bytes) -> float:
     """The structural similarity of two pictures (height, width, 3 or 4) over grey, the second at whatever size; 1 where they are
     the same, or too small to compare."""
-    # Takes a second to import, and is needed by processes that weigh alone.
-    from skimage.metrics import structural_similarity
-
     first, second = over_grey(one), over_grey(other)
     if first.shape != second.shape:
         second = np.asarray(cv2.resize(second, first.shape[1::-1], interpolation=cv2.INTER_LINEAR))
     if min(first.shape[:2]) < _WINDOW:
         return 1.0
-    return float(structural_similarity(first, second, channel_axis=2, data_range=255.0, win_size=_WINDOW))  # type: ignore[no-untyped-call]
+    return _similarity(first.astype(np.float64), second.astype(np.float64))
+
+
+def _similarity(one: NDArray[np.float64], other: NDArray[np.float64]) -> float:
+    """Structural similarity after Wang, Bovik, Sheikh and Simoncelli (2004), in square windows of equal weight: the mean over
+    channels and all windows that lie within. Pictures (height, width, 3), 0 to 255."""
+    count, edge = _WINDOW**2, _WINDOW // 2
+
+    def mean(values: NDArray[np.float64]) -> NDArray[np.float64]:
+        return np.asarray(cv2.blur(values, (_WINDOW, _WINDOW))[edge:-edge, edge:-edge], np.float64)
+
+    first, second = mean(one), mean(other)
+    # Of a sample, as the paper has them.
+    spread, shared = (
+        (mean(one * one) + mean(other * other) - first * first - second * second) * (count / (count - 1)),
+        (mean(one * other) - first * second) * (count / (count - 1)),
+    )
+    low, high = (0.01 * 255) ** 2, (0.03 * 255) ** 2
+    alike = (2 * first * second + low) * (2 * shared + high) / ((first * first + second * second + low) * (spread + high))
+    return float(alike.mean())
 
 
 def over_grey(picture: Bytes) -> NDArray[np.float32]:

@@ -33,7 +33,7 @@ export function takeTracker(kind: Kind): Tracker {
   return found.tracker
 }
 
-/** Give a tracker back that has answered what it was asked. */
+/** Give a tracker back, for whoever is next. */
 export function leaveTracker(tracker: Tracker): void {
   if (idle.has(tracker.kind)) return tracker.close()
   const leaves = window.setTimeout(() => {
@@ -43,17 +43,34 @@ export function leaveTracker(tracker: Tracker): void {
   idle.set(tracker.kind, { tracker, leaves })
 }
 
+/** Start what looks for people, while somebody chooses a picture for it. */
+export async function startTrackers(): Promise<void> {
+  for (const kind of ['mask', 'face'] as const) {
+    if (idle.has(kind)) continue
+    const tracker = new Tracker(kind)
+    leaveTracker(tracker)
+    void tracker.track(await createImageBitmap(new ImageData(360, 640)), null)
+  }
+}
+
 export class Tracker {
   private readonly worker = new Worker(new URL('./tracking.ts', import.meta.url))
   private waiting: ((answer: Answer) => void) | null = null
+  private last: Promise<unknown> = Promise.resolve()
 
   constructor(readonly kind: Kind) {
     this.worker.onmessage = (event: MessageEvent<Answer>) => this.answer(event.data)
     this.worker.onerror = (event) => this.answer({ mask: null, faces: [], hands: [], trouble: event.message })
   }
 
-  /** What it sees in a picture, which is handed over. One at a time. */
+  /** What it sees in a picture, which is handed over. One at a time, in order. */
   track(picture: ImageBitmap, seconds: number | null): Promise<Answer> {
+    const asked = this.last.then(() => this.ask(picture, seconds))
+    this.last = asked
+    return asked
+  }
+
+  private ask(picture: ImageBitmap, seconds: number | null): Promise<Answer> {
     return new Promise((resolve) => {
       this.waiting = resolve
       this.worker.postMessage({ kind: this.kind, picture, seconds } satisfies Question, [picture])

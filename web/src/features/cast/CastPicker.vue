@@ -6,6 +6,7 @@ import type { Real } from './useRealCamera'
 import type { Sittings } from './useSitting'
 import type { Tracking } from './useTracking'
 import type { Sitting } from '../../camera/standin'
+import { startTrackers } from '../../camera/tracker'
 import { t } from '../../words'
 
 const props = defineProps<{ sittings: Sittings; real: Real; still: string | null; stillName: string | null; tracking: Tracking; beside: string | null }>()
@@ -15,6 +16,10 @@ const { camera, devices, device, mirrored, starting } = props.real
 
 const open = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
+function choose(): void {
+  chooser.value?.click()
+  void startTrackers()
+}
 const title = (list: 'people' | 'scripts' | 'lights', key: string) => cast.value?.[list].find((one) => one.key === key)?.title ?? ''
 const who = computed(() => (camera.value ? t('cast.myCamera') : props.still ? (props.stillName ?? t('cast.ownPicture')) : title('people', sitting.value.who)))
 const staged = computed(() => !camera.value && !props.still)
@@ -84,7 +89,7 @@ function chosen(event: Event): void {
         </div>
         <div class="last">
           <button class="act" :title="t('cast.theFrontCameraIsMirroredU')" @click="turn()">{{ sitting.back ? t('cast.backCamera2') : t('cast.frontCamera') }}</button>
-          <button class="act" :title="t('cast.aPictureOrAClipIn')" @click="chooser?.click()">{{ t('cast.ownPictureOrClip') }}</button>
+          <button class="act" :title="t('cast.aPictureOrAClipIn')" @click="choose">{{ t('cast.ownPictureOrClip') }}</button>
           <button class="act" :disabled="starting" @click="camera ? real.stop() : real.start()">{{ starting ? t('cast.asking') : camera ? t('cast.stopMyCamera') : t('cast.myCamera') }}</button>
         </div>
         <label v-if="staged" class="tracked" :title="t('cast.facesShakeAsAPhones')">
