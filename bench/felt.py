@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import os
 import re
+import statistics
 import subprocess
 import sys
 import tempfile
@@ -17,7 +18,9 @@ import httpx
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from bench import chain
-from bench.timing import in_turns
+from bench.own_files import jump_seconds, loop_seconds, photo_seconds
+from bench.stream import opening, slider_delays
+from bench.timing import in_turns, percentile
 from sunglaze.core.camera.cast import StandIn
 from sunglaze.core.engine.room import Room
 from sunglaze.core.engine.running import draw, prepare
@@ -156,9 +159,17 @@ def measure() -> list[str]:
             for what in ("a plain grade opened after a start", "the same, opened again"):
                 taken = full_seconds(page, second.address, "demo-low-tide")
                 rows.append((f"{what}: 25 pictures a second at {FULL} pixels", f"{taken:.1f} s"))
+            opened = [opening(browser, second.address) for _ in range(5)]
+            rows.append(
+                ("the workbench to its first frame and desk", f"{statistics.median(ms for ms, _ in opened) / 1000:.2f} s")
+            )
+            rows.append(("its scripts until then, compressed", f"{opened[0][1] / 1000:.0f} kB"))
+            delays = slider_delays(page)
+            middle, slow = statistics.median(delays), percentile(delays, 0.95)
+            rows.append(("slider to picture: median, 95th percentile", f"{middle:.0f} ms, {slow:.0f} ms"))
             rate, size = motion(page, second.address, "demo-soft-morning")
             rows.append(("*Soft morning*, 12 s after it was opened", f"{rate:.1f} a second at {size}"))
-            page.close()
+            rows.append(("the clock jumps ten seconds on it: next picture", f"{jump_seconds(folder, 'demo-soft-morning'):.2f} s"))
             with httpx.Client(base_url=second.address, timeout=300) as http:
                 for title, key in (("a grade", "demo-harbour-fog"), ("*Soft morning*", "demo-soft-morning")):
                     rows.append(
@@ -167,6 +178,11 @@ def measure() -> list[str]:
                     for what in (f"check {title} before it leaves", "the same, unchanged"):
                         begun, ended = looked_through(http, key)
                         rows.append((f"{what}: first line, all", f"{begun:.1f} s, {ended:.1f} s"))
+                rows.append(("a clip of 5 s made a loop", f"{loop_seconds(http):.1f} s"))
+                for what, number in (("a photo", 12), ("the next photo", 40)):
+                    shown, found = photo_seconds(page, http, number)
+                    rows.append((f"{what}: its picture, people found", f"{shown:.1f} s, {found:.1f} s"))
+            page.close()
             for title, key in (("*Salt and shells*", "demo-salt-and-shells"), ("*Soft morning*, unchanged", "demo-soft-morning")):
                 rows.append((f"`sunglaze check` of {title}", f"{checked(folder, key):.1f} s"))
         browser.close()

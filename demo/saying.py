@@ -139,6 +139,10 @@ SAID = {
         "Soft morning", "Rested, for two", "Wear it with somebody.", "faces, two", "make-up, skin, soft, morning",
         "lamp-tender:two:noon",
     ),
+    "demo-first-ferry": Say(
+        "First ferry", "Rested, with cold cheeks, in the first sun", "Look over the rail.", "faces, colour",
+        "morning, make-up, skin, glow, ferry", "ferry-pilot:talk:shade", "Ferry pilot",
+    ),
     "demo-drying-nets": Say(
         "Drying nets", "A fine net with corks along the brow", "Step back, and come close.", "faces, two",
         "net, mesh, corks, paint", "net-mender:near:noon", "Net mender",

@@ -133,4 +133,15 @@ def effects(worn: dict[str, str], salt: dict[str, Any], rings: list[dict[str, An
                 layer("light", "fill", "Morning", "soft-light", 0.14, colour="#ffe6cc"),
             ],
         ),
+        "demo-first-ferry": Effect(
+            name="First ferry",
+            layers=[
+                layer("dawn", "tone-and-colour", "Before sunrise", exposure=-0.1, warmth=0.14, contrast=1.05, saturation=1.06),
+                layer("skin", "even-skin", "Slept well", strength=0.25, under=0.35, spots=0.3),
+                layer("face", "make-up", "Cold cheeks", lips=0.15, blush=0.3, contour=0.0, highlight=0.2, shadow=0.0, outer=0.0,
+                      liner=0.0, lashes=0.15, brows=0.0),
+                layer("glow", "glow", "Sun on the wake", blend="screen", amount=0.22),
+                layer("frame", "vignette", "Cabin window", blend="multiply", amount=0.35),
+            ],
+        ),
     }  # fmt: skip
