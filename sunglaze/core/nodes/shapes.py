@@ -24,10 +24,14 @@ Size = Annotated[Number, Span(0, 2)]
 Middle = Vec2
 
 
+def _pixel() -> Value:
+    """A pixel of the frame, in parts of the short side."""
+    return v.divide(1.0 / 720.0, p.reference_pixel())
+
+
 def covered(distance: Value, softness: Value) -> Value:
     """1 inside (below 0), 0 outside, over an edge `softness` wide but at least a pixel of the frame."""
-    pixel = v.divide(1.0 / 720.0, p.reference_pixel())
-    width = v.maximum(softness, pixel)
+    width = v.maximum(softness, _pixel())
     return v.clamp01(0.5 - v.divide(distance, width))
 
 
@@ -255,9 +259,11 @@ def stripes(
     place: Vec2 = None, count: Annotated[Number, Span(1, 400)] = 20.0, filled: Fraction = 0.5, turn: Degrees = 0.0,
     softness: Fraction = 0.0, shift: Number = 0.0,
 ) -> Mask:  # fmt: skip
-    """Bands across the screen, so many along the short side, each filling a part of its room."""
+    """Bands across the screen, so many along the short side, each filling a part of its room; where a pixel takes in a whole
+    room, it shows how much of that is filled."""
     along = turned(centred(place), -turn).y * count + shift
     away = v.absolute(v.fract(along) - 0.5) - filled * 0.5
     full, none = v.value(filled) >= 1.0, v.value(filled) <= 0.0
     band = covered(v.divide(away, count), softness)
+    band = v.mix(band, filled, v.clamp01(count * _pixel() * 2.0 - 1.0))
     return v.select(full, 1.0, v.select(none, 0.0, band))
