@@ -1,5 +1,5 @@
-"""The moving picture is made small on a slow machine, and must look like the large one: each ready-made layer at 180 by 320 beside
-its own 720 by 1280 made smaller (OpenCV's area). The bound is the issue's, of 255 in the mean."""
+"""The moving picture is made small on a slow machine, and must look like the large one: each ready-made layer at 180 by 320
+beside its own 720 by 1280 made smaller (OpenCV's area). The bound is the issue's, of 255 in the mean."""
 
 from __future__ import annotations
 

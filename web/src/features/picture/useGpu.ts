@@ -8,6 +8,7 @@ import type { Effect, Plain } from '../../api/types'
 import { shows } from '../../document/groups'
 import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
+import { choosePython, drawnMs, isProcessor, isPythons, rendererName, SLOW_MS, TIMED } from './device'
 import { Packed, type Film } from '../../engine/films'
 import { Host } from '../../engine/host'
 import { Rehearsal, type RehearsalData } from '../../engine/rehearsal'
@@ -22,6 +23,8 @@ import type { Stream } from '../../stream/useStream'
 
 const SETTLE_MS = 80
 const RATE = 30
+/** The workbench stands before it is asked what the device can: that takes a moment where there is no graphics processor. */
+const LATER_MS = 4000
 
 function floats(text: string): Float32Array {
   return new Float32Array(Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer)
@@ -68,6 +71,24 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   let heard: Record<string, number> = {}
   const listeners = new Set<(frame: number, values: number[]) => void>()
   let rehearsing = false
+  /** Milliseconds of frames, while this device draws on trial. */
+  let trial: number[] | null = null
+  const byItself = window.setTimeout(begin, LATER_MS)
+
+  /** Let this device draw where that is what it is made for. */
+  function begin(): void {
+    if (wanted.value || isPythons() || !isProcessor(rendererName())) return
+    trial = []
+    wanted.value = true
+  }
+
+  /** A frame on trial: the quickest of some tells whether this device keeps up. */
+  function tried(ms: number): void {
+    trial?.push(ms)
+    if (!trial || trial.length < TIMED) return
+    if (Math.min(...trial) > SLOW_MS) wanted.value = false
+    trial = null
+  }
 
   async function renew(): Promise<void> {
     const now = effect.value
@@ -128,8 +149,10 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       host.uniforms[uniformOf(address(layer.id, OPACITY))] = shows(layer, groups) && !muted.includes(layer.id) ? amount : 0
     }
     host.side = !real.value && sitting.value.back ? 'back' : 'front'
-    host.draw(last.frame, last.width, last.height, { picture, masks })
-    const { width, height } = last
+    const { width, height, frame } = last
+    const drawing = (): void => host?.draw(frame, width, height, { picture, masks })
+    if (trial && canvas) tried(drawnMs(canvas, drawing))
+    else drawing()
     const values = listening?.at(host.moment(last.frame, width, height), heard, (frame) => (host as Host).moment(frame, width, height))
     if (values) for (const listener of listeners) listener(last.frame, values)
   }
@@ -212,6 +235,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   })
   onBeforeUnmount(() => {
     window.clearTimeout(timer)
+    window.clearTimeout(byItself)
     asking.abort()
     host?.close()
     for (const picture of held) picture.close()
@@ -244,7 +268,12 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
       rehearsing = on
       seated()
     },
-    toggle: () => void (wanted.value = !wanted.value),
+    toggle(): void {
+      trial = null
+      window.clearTimeout(byItself)
+      wanted.value = !wanted.value
+      choosePython(!wanted.value)
+    },
     attach: (element: HTMLCanvasElement | null) => (canvas = element),
     /** What is known of the camera has changed. */
     reseat: () => void (on.value && seat()),
