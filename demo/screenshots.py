@@ -142,7 +142,7 @@ def main() -> None:
         list(publish(Path(folder)))
         running = serve(Path(folder))
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.set_default_timeout(120_000)
         try:
             seat(page, running.address)
@@ -219,7 +219,7 @@ def main() -> None:
             paused(page, running.address, "demo-faded-bill")
             publishing(page, running.address)
             page.goto(f"{running.address}/")
-            page.wait_for_function("[...document.querySelectorAll('.print img')].slice(0, 14).every((one) => one.naturalWidth)")
+            page.wait_for_function("[...document.querySelectorAll('.print img')].filter((one) => one.naturalWidth).length >= 14")
             shoot(page, "effects")
             page.set_viewport_size({"width": 390, "height": 800})
             worn = next(
