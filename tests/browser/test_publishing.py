@@ -203,11 +203,26 @@ def test_publishing_goes_on_behind_another_page(page: Page, served: Served) -> N
     sheet.get_by_role("button", name="Publish", exact=True).click()
     page.get_by_role("link", name="Effects", exact=True).click()
     print_of = page.locator(f'[data-effect="{effect}"]')
-    expect(print_of.get_by_text("Publishing:")).to_be_visible()
+    expect(print_of.get_by_text(re.compile(r"Publishing \d+ %"))).to_be_visible()
     # What came of it is said there, and shown on its own page.
     page.get_by_role("button", name="What is published").click(timeout=WAIT)
     expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible()
     expect(page).to_have_url(re.compile(f"/effects/{effect}"))
+
+
+def test_what_was_published_is_shown_on_a_sheet_that_is_open(page: Page, served: Served) -> None:
+    new_effect(page, served.address, [RED])
+    page.get_by_role("button", name="Publish").click()
+    sheet = page.get_by_role("dialog", name="Publish")
+    sheet.get_by_label("With a clip").uncheck()
+    sheet.get_by_role("button", name="Publish", exact=True).click()
+    told = page.locator(".message").get_by_role("button", name="What is published")
+    # What is pointed at stays.
+    told.hover(timeout=WAIT)
+    page.get_by_role("button", name="Publish", exact=True).press("Enter")
+    expect(sheet.get_by_role("button", name="Publish version 2")).to_be_visible()
+    told.click()
+    expect(sheet.get_by_role("heading", name="Ferry crossing is published")).to_be_visible()
 
 
 def test_limits_of_ones_own_are_brought_in_and_kept(page: Page, served: Served) -> None:

@@ -66,3 +66,12 @@ it('is said to have failed, and the page asks before it is left while it goes on
   await expect(going).rejects.toThrow('this takes more than 90 s')
   expect(leaves()).toBe(false)
 })
+
+it('is not begun twice', async () => {
+  vi.spyOn(api, 'publishing').mockResolvedValue({ share: null })
+  const going = publishEffect('reef')
+  expect(await publishEffect('reef')).toBeNull()
+  answer({ name: 'Reef', number: 1 } as Package)
+  expect(await going).toMatchObject({ number: 1 })
+  expect(api.publish).toHaveBeenCalledTimes(1)
+})

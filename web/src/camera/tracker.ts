@@ -47,9 +47,9 @@ export function leaveTracker(tracker: Tracker): void {
 export async function startTrackers(): Promise<void> {
   for (const kind of ['mask', 'face'] as const) {
     if (idle.has(kind)) continue
-    const tracker = new Tracker(kind)
+    const [tracker, nobody] = [new Tracker(kind), await createImageBitmap(new ImageData(360, 640))]
+    void tracker.track(nobody, null)
     leaveTracker(tracker)
-    void tracker.track(await createImageBitmap(new ImageData(360, 640)), null)
   }
 }
 

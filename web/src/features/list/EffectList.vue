@@ -94,9 +94,10 @@ async function remove(of: EffectState[]): Promise<void> {
 
 async function publish(of: EffectState[]): Promise<void> {
   const made: string[] = []
-  await act(each(of, async (id) => made.push((await publishEffect(id))?.name ?? '')))
+  const isWell = await act(each(of, async (id) => made.push((await publishEffect(id))?.name ?? '')))
+  // What was cancelled has no name here; what was refused is said already.
   const names = made.filter((name) => name)
-  if (names.length) say(t('list.publishedTheyAreInTheShowcase', { which: names.length === 1 ? names[0] : t('list.effects', { count: names.length }) }))
+  if (isWell && names.length) say(t('list.publishedTheyAreInTheShowcase', { which: names.length === 1 ? names[0] : t('list.effects', { count: names.length }) }))
 }
 
 async function exportAll(of: EffectState[]): Promise<void> {

@@ -61,8 +61,8 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
       {{ t('list.notAllOfItIsRead', { problems: state.problems[0] }) }}
       <a class="word" :href="`/api/effects/${state.id}/document`" :download="`${state.effect.name}.json`">{{ t('list.downloadIt') }}</a>
     </p>
-    <p v-if="share !== null" class="light" role="status">
-      <span class="figure">{{ t('list.isBeingPublished', { share: Math.round(share * 100) }) }}</span>
+    <p v-if="share !== null" class="light going" role="status">
+      <span>{{ t('list.isBeingPublished', { share: Math.round(share * 100) }) }}</span>
       <button class="word" @click="publishing.cancel()">{{ t('list.cancel') }}</button>
     </p>
     <p v-else class="light">{{ when.format(new Date(state.changed)) }} · {{ weight(state.weight) }}</p>
@@ -143,6 +143,12 @@ const when = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', 
 .light {
   color: #fff;
   font-size: 12.5px;
+}
+.going {
+  display: flex;
+  justify-content: space-between;
+  font-variant-numeric: tabular-nums;
+  white-space: nowrap;
 }
 .cut {
   overflow: hidden;

@@ -1,10 +1,12 @@
 /** Who draws the picture to begin with: this device, where it has a graphics processor of its own, and Python elsewhere. */
 
 const BY_PYTHON = 'picture by python'
+/** A trial showed in this tab that the device does not keep up. */
+let isSlow = false
 /** Names under which a browser draws without a graphics processor. */
 const SOFTWARE = /swiftshader|llvmpipe|softpipe|lavapipe|software|basic render/i
 /** Milliseconds that a frame may take on a device that is to draw thirty a second and do all else. */
-export const SLOW_MS = 16
+const SLOW_MS = 16
 /** Frames that are timed; the first ones build. */
 export const TIMED = 8
 
@@ -12,13 +14,21 @@ export const TIMED = 8
 export const isProcessor = (renderer: string): boolean => renderer !== '' && !SOFTWARE.test(renderer)
 
 /** The name of what draws WebGL here; none where nothing does, or it is kept secret. */
-export function rendererName(): string {
+function rendererName(): string {
   const gl = new OffscreenCanvas(1, 1).getContext('webgl2')
   if (!gl) return ''
   const told = gl.getExtension('WEBGL_debug_renderer_info')
   const name = String(gl.getParameter(told ? told.UNMASKED_RENDERER_WEBGL : gl.RENDERER) ?? '')
   gl.getExtension('WEBGL_lose_context')?.loseContext()
   return name
+}
+
+/** Whether this device is to be tried: it has a graphics processor, did not fail before, and nobody chose Python. */
+export const isToBeTried = (): boolean => !isSlow && !isPythons() && isProcessor(rendererName())
+/** Whether the quickest of the frames on trial was quick enough. */
+export function keepsUp(trial: number[]): boolean {
+  isSlow = Math.min(...trial) > SLOW_MS
+  return !isSlow
 }
 
 /** Whether somebody went back to Python by hand: then it is Python's to begin with here. */

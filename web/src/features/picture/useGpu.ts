@@ -8,7 +8,7 @@ import type { Effect, Plain } from '../../api/types'
 import { shows } from '../../document/groups'
 import { address, uniformOf } from '../../document/address'
 import { OPACITY } from '../../document/layers'
-import { choosePython, drawnMs, isProcessor, isPythons, rendererName, SLOW_MS, TIMED } from './device'
+import { choosePython, drawnMs, isToBeTried, keepsUp, TIMED } from './device'
 import { Packed, type Film } from '../../engine/films'
 import { Host } from '../../engine/host'
 import { Rehearsal, type RehearsalData } from '../../engine/rehearsal'
@@ -77,7 +77,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
 
   /** Let this device draw where that is what it is made for. */
   function begin(): void {
-    if (wanted.value || isPythons() || !isProcessor(rendererName())) return
+    if (wanted.value || !isToBeTried()) return
     trial = []
     wanted.value = true
   }
@@ -86,7 +86,7 @@ export function useGpu(stream: Stream, effect: Ref<Effect | null>, sitting: Ref<
   function tried(ms: number): void {
     trial?.push(ms)
     if (!trial || trial.length < TIMED) return
-    if (Math.min(...trial) > SLOW_MS) wanted.value = false
+    if (!keepsUp(trial)) wanted.value = false
     trial = null
   }
 

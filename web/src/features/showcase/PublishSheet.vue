@@ -1,13 +1,13 @@
 <!-- Publishing: what is said and shown of the effect. It closes while it is published; then it shows where it plays. -->
 <script setup lang="ts">
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { api } from '../../api/client'
 import ListingForm from './ListingForm.vue'
 import PublishedPart from './PublishedPart.vue'
 import type { Effect, Package } from '../../api/types'
 import { useListing } from './useListing'
 import { shownNext, usePublishing } from './usePublishing'
-import { useRouter } from 'vue-router'
 import { useMessages } from '../messages/useMessages'
 import { t } from '../../words'
 
@@ -26,9 +26,10 @@ const done = ref(false)
 const sheet = ref<HTMLElement | null>(null)
 const number = computed(() => (made.value?.versions[0]?.number ?? 0) + 1)
 
-watch(open, async (now) => {
-  if (!now) return
-  done.value = made.value !== null && shownNext.value === props.id
+// Also where it is open already when what was published is to be shown.
+watch([open, shownNext], async ([now, next], [before]) => {
+  if (!now || (before && next !== props.id)) return
+  done.value = made.value !== null && next === props.id
   try {
     await listings.load()
     const code = listings.state.value?.code
@@ -36,7 +37,7 @@ watch(open, async (now) => {
   } catch (error) {
     complain(error)
   }
-  if (shownNext.value === props.id) {
+  if (next === props.id) {
     shownNext.value = null
     done.value = made.value !== null
   }

@@ -18,8 +18,12 @@ function ask(event: BeforeUnloadEvent): void {
   event.preventDefault()
 }
 
-/** Publish an effect once `ready` is through: what was published, or nothing where it was cancelled. Raises what refuses it. */
+/**
+ * Publish an effect once `ready` is through: what was published, or nothing where it was cancelled or is being published already.
+ * Raises what refuses it.
+ */
 export async function publishEffect(id: string, ready: () => Promise<void> = async () => undefined): Promise<Package | null> {
+  if (going.has(id)) return null
   const leave = new AbortController()
   if (!going.size) window.addEventListener('beforeunload', ask)
   going.set(id, { share: 0, leave })
